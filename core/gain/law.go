@@ -1,0 +1,111 @@
+// Package gain holds the curves by which sound is faded: the laws of a blend,
+// the shapes of a fade, and decibels.
+//
+// A curve runs over a window of n samples; sample i of it stands at x = i/n,
+// so that the first sample of a fade in is silent and the sample after the
+// window is at full level. A fade out is the same curve walked backwards,
+// from x = 1 at its first sample. This is also how ffmpeg's afade counts.
+package gain
+
+import (
+	"fmt"
+	"math"
+)
+
+// Law says how the two sides of a blend share the gain.
+type Law string
+
+const (
+	// ConstantPower keeps the power of unrelated sounds: out cos(πx/2), in
+	// sin(πx/2). Like sounds swell by 3.01 dB in the middle.
+	ConstantPower Law = "constantPower"
+	// ConstantGain keeps the level of like sounds: out 1−x, in x. Unrelated
+	// sounds dip by 3.01 dB in the middle.
+	ConstantGain Law = "constantGain"
+)
+
+// Laws are the laws a blend can have, the usual one first.
+var Laws = []Law{ConstantPower, ConstantGain}
+
+// Check returns an error unless l is one of Laws.
+func (l Law) Check() error {
+	for _, k := range Laws {
+		if k == l {
+			return nil
+		}
+	}
+	return fmt.Errorf("a blend's law is %q or %q, not %q", ConstantPower, ConstantGain, l)
+}
+
+// Shape is the shape of a blend's side under the law.
+func (l Law) Shape() Shape {
+	if l == ConstantGain {
+		return Linear
+	}
+	return QuarterSine
+}
+
+// Shape is a curve that rises from 0 at x = 0 to 1 at x = 1.
+type Shape string
+
+const (
+	Linear      Shape = "constantGain"  // x
+	QuarterSine Shape = "constantPower" // sin(πx/2)
+	Smooth      Shape = "smooth"        // sin²(πx/2): an S, flat at both ends
+)
+
+// Shapes are the shapes a fade can have, the usual one first.
+var Shapes = []Shape{QuarterSine, Linear, Smooth}
+
+// Check returns an error unless s is one of Shapes.
+func (s Shape) Check() error {
+	for _, k := range Shapes {
+		if k == s {
+			return nil
+		}
+	}
+	return fmt.Errorf("a fade's shape is %q, %q or %q, not %q", QuarterSine, Linear, Smooth, s)
+}
+
+// Even is the warp that leaves a curve as it is.
+const Even = 0.5
+
+// The range of a warp: the place in the window, from 0 to 1, that the middle
+// of the curve is moved to.
+const (
+	MinWarp = 0.1
+	MaxWarp = 0.9
+)
+
+// CheckWarp returns an error unless m is a warp between MinWarp and MaxWarp.
+func CheckWarp(m float64) error {
+	if !(m >= MinWarp && m <= MaxWarp) {
+		return fmt.Errorf("lean and bend go from %g to %g, and %g is even; %g is outside", MinWarp, MaxWarp, Even, m)
+	}
+	return nil
+}
+
+// Warp moves the middle of a curve to x = m: it is monotone, fixes 0 and 1,
+// takes m to one half, and warping by 1−m is its mirror image:
+//
+//	w(x) = x(1−m) / (x(1−2m) + m)
+func Warp(x, m float64) float64 {
+	if m == Even {
+		return x
+	}
+	return x * (1 - m) / (x*(1-2*m) + m)
+}
+
+// At is the gain of the shape at x, clamped to 0…1, warped by m.
+func (s Shape) At(x, m float64) float64 {
+	x = Warp(min(max(x, 0), 1), m)
+	switch s {
+	case Linear:
+		return x
+	case Smooth:
+		v := math.Sin(math.Pi / 2 * x)
+		return v * v
+	default:
+		return math.Sin(math.Pi / 2 * x)
+	}
+}

@@ -1,0 +1,151 @@
+package reel
+
+import "blendseam/core/gain"
+
+// SetBlend puts a blend on the cut between two clips that meet, or alters the
+// one that is there.
+type SetBlend struct {
+	Left   ID       `json:"left"`
+	Right  ID       `json:"right"`
+	Before int64    `json:"before"` // samples of the blend before the cut
+	After  int64    `json:"after"`  // samples of it after the cut
+	Law    gain.Law `json:"law"`
+	Lean   float64  `json:"lean"`
+}
+
+// Names implements Edit.
+func (e *SetBlend) Names() []ID { return []ID{e.Left, e.Right} }
+
+// Apply implements Edit.
+func (e *SetBlend) Apply(r *Reel) (*Reel, Outcome, error) {
+	left, okL := r.Clip(e.Left)
+	right, okR := r.Clip(e.Right)
+	if !okL || !okR {
+		return nil, Outcome{}, refuse("A clip of this seam is gone.")
+	}
+	if !meet(left, right) {
+		return nil, Outcome{}, refuse("“%s” and “%s” do not meet, so there is no cut to blend.", left.Name, right.Name)
+	}
+	if err := invalid(e.Law.Check(), gain.CheckWarp(e.Lean)); err != nil {
+		return nil, Outcome{}, err
+	}
+	if e.Before < 0 || e.After < 0 || e.Before > 1<<40 || e.After > 1<<40 || e.Before+e.After < 1 {
+		return nil, Outcome{}, refuse("A blend is at least one sample long and lies at its cut.")
+	}
+	room := r.BlendRoom(left, right)
+	if e.Before > room.Before || e.After > room.After {
+		return nil, Outcome{}, r.tooLong(e, left, right, room)
+	}
+	out := *r
+	b := Blend{Left: e.Left, Right: e.Right, Before: e.Before, After: e.After, Law: e.Law, Lean: e.Lean}
+	o := Outcome{Label: "blend “" + left.Name + "” into “" + right.Name + "”"}
+	if _, there := r.BlendAt(left.ID); there.ID != 0 {
+		b.ID = there.ID
+	} else {
+		b.ID = out.take()
+		o.Made = []ID{b.ID}
+	}
+	out.Blends = with(r.Blends, b)
+	// A blend takes the place of the fades that met at the cut.
+	if left.FadeOut.Length > 0 || right.FadeIn.Length > 0 {
+		left.FadeOut, right.FadeIn = NoFade, NoFade
+		out.Clips = with(with(r.Clips, left), right)
+		o.Notes = append(o.Notes, "The fades that met at the cut gave way to the blend.")
+	}
+	return &out, o, nil
+}
+
+// Room is the most a blend can take at a seam and what holds it there.
+type Room struct {
+	Before     int64 `json:"before"`     // samples before the cut
+	After      int64 `json:"after"`      // samples after it
+	HandleIn   int64 `json:"handleIn"`   // material of the incoming clip ahead of its head
+	HandleOut  int64 `json:"handleOut"`  // material of the outgoing clip beyond its tail
+	InsideLeft int64 `json:"insideLeft"` // outgoing clip not taken by what is at its head
+	InsideNext int64 `json:"insideNext"` // incoming clip not taken by what is at its tail
+}
+
+// BlendRoom is the room for a blend between two clips that meet: bounded by
+// the handles, by the clips' far ends and by the fades and blends there.
+func (r *Reel) BlendRoom(left, right Clip) Room {
+	src, _ := r.Source(left.Source)
+	headOfLeft, _ := r.reach(left)
+	_, tailOfRight := r.reach(right)
+	room := Room{
+		HandleIn:   right.Offset,
+		HandleOut:  src.Length - left.Offset - left.Length,
+		InsideLeft: left.Length - headOfLeft,
+		InsideNext: right.Length - tailOfRight,
+	}
+	room.Before = min(room.HandleIn, room.InsideLeft)
+	room.After = min(room.HandleOut, room.InsideNext)
+	return room
+}
+
+// tooLong is the refusal of a blend that does not fit, with the longest that
+// lies the same way.
+func (r *Reel) tooLong(e *SetBlend, left, right Clip, room Room) *Refusal {
+	fit := *e
+	fit.Before, fit.After = min(e.Before, room.Before), min(e.After, room.After)
+	if d := e.Before - e.After; d >= -1 && d <= 1 {
+		half := min(room.Before, room.After)
+		fit.Before, fit.After = half, half
+	}
+	var no *Refusal
+	if e.Before > room.Before {
+		switch {
+		case room.Before == room.HandleIn:
+			no = refuse("“%s” has %s of material ahead of its head; this blend needs %s before the cut.", right.Name, r.Props.say(room.HandleIn), r.Props.say(e.Before))
+		default:
+			no = refuse("Only %s of “%s” is free before the cut; this blend needs %s.", r.Props.say(room.InsideLeft), left.Name, r.Props.say(e.Before))
+		}
+	} else {
+		switch {
+		case room.After == room.HandleOut:
+			no = refuse("“%s” has %s of material beyond its tail; this blend needs %s after the cut.", left.Name, r.Props.say(room.HandleOut), r.Props.say(e.After))
+		default:
+			no = refuse("Only %s of “%s” is free after the cut; this blend needs %s.", r.Props.say(room.InsideNext), right.Name, r.Props.say(e.After))
+		}
+	}
+	if no.Limit = fit.Before + fit.After; no.Limit > 0 {
+		no.Offer = &fit
+		no.Possible = "The longest that lies this way is " + r.Props.say(no.Limit) + "."
+		return no
+	}
+	for _, other := range []SetBlend{{Before: room.Before}, {After: room.After}} {
+		if n := other.Before + other.After; n > no.Limit {
+			fit.Before, fit.After, no.Limit = other.Before, other.After, n
+			no.Offer = &fit
+			side := "before"
+			if other.After > 0 {
+				side = "after"
+			}
+			no.Possible = "Lying " + side + " the cut it can be up to " + r.Props.say(n) + "."
+		}
+	}
+	if no.Limit == 0 {
+		no.Possible = "There is no handle on either side, so no blend fits here; move the cut, or fade the ends."
+	}
+	return no
+}
+
+// RemoveBlend takes a blend off its seam, which becomes a hard cut.
+type RemoveBlend struct {
+	Blend ID `json:"blend"`
+}
+
+// Names implements Edit.
+func (e *RemoveBlend) Names() []ID { return []ID{e.Blend} }
+
+// Apply implements Edit.
+func (e *RemoveBlend) Apply(r *Reel) (*Reel, Outcome, error) {
+	b, ok := r.Blend(e.Blend)
+	if !ok {
+		return nil, Outcome{}, refuse("That blend is gone.")
+	}
+	left, _ := r.Clip(b.Left)
+	right, _ := r.Clip(b.Right)
+	out := *r
+	out.Blends = without(r.Blends, b.ID)
+	return &out, Outcome{Label: "hard cut between “" + left.Name + "” and “" + right.Name + "”"}, nil
+}

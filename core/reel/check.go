@@ -1,0 +1,98 @@
+package reel
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+
+	"blendseam/core/gain"
+	"blendseam/core/sound"
+)
+
+// Check returns an error when the reel breaks a rule of the document. Every
+// edit keeps them; a reel read from outside is checked before it is used.
+func (r *Reel) Check() error {
+	p := r.Props
+	if _, err := cleanName(p.Name); err != nil {
+		return err
+	}
+	if err := p.FrameRate.Check(); err != nil {
+		return err
+	}
+	if !slices.Contains(sound.Rates, p.SampleRate) {
+		return fmt.Errorf("a reel's sample rate is one of %v, not %d", sound.Rates, p.SampleRate)
+	}
+	if err := sorted(r.Tracks, r.NextID, "track"); err != nil {
+		return err
+	}
+	if err := sorted(r.Sources, r.NextID, "source"); err != nil {
+		return err
+	}
+	if err := sorted(r.Clips, r.NextID, "clip"); err != nil {
+		return err
+	}
+	if err := sorted(r.Blends, r.NextID, "blend"); err != nil {
+		return err
+	}
+	lanes := map[ID][]Clip{}
+	for _, c := range r.Clips {
+		src, ok := r.Source(c.Source)
+		if _, known := r.Track(c.Track); !ok || !known {
+			return fmt.Errorf("clip %d has no source or no track", c.ID)
+		}
+		if c.Start < 0 || c.Length < 1 || c.Offset < 0 || c.Offset+c.Length > src.Length {
+			return fmt.Errorf("clip %d does not lie inside its source and the reel", c.ID)
+		}
+		for _, err := range []error{gain.CheckDB(c.GainDB), c.FadeIn.Shape.Check(), c.FadeOut.Shape.Check(), gain.CheckWarp(c.FadeIn.Bend), gain.CheckWarp(c.FadeOut.Bend)} {
+			if err != nil {
+				return fmt.Errorf("clip %d: %w", c.ID, err)
+			}
+		}
+		if head, tail := r.reach(c); c.FadeIn.Length < 0 || c.FadeOut.Length < 0 || head+tail > c.Length {
+			return fmt.Errorf("the fades and blends of clip %d reach into each other", c.ID)
+		}
+		lanes[c.Track] = append(lanes[c.Track], c)
+	}
+	for _, lane := range lanes {
+		slices.SortFunc(lane, func(a, b Clip) int { return cmp.Compare(a.Start, b.Start) })
+		for i := 1; i < len(lane); i++ {
+			if lane[i].Start < lane[i-1].End() {
+				return fmt.Errorf("clips %d and %d lie on each other", lane[i-1].ID, lane[i].ID)
+			}
+		}
+	}
+	seen := map[ID]bool{}
+	for _, b := range r.Blends {
+		left, okL := r.Clip(b.Left)
+		right, okR := r.Clip(b.Right)
+		if !okL || !okR || !meet(left, right) || seen[b.Left] {
+			return fmt.Errorf("blend %d does not join two clips that meet, or is the second to", b.ID)
+		}
+		seen[b.Left] = true
+		if left.FadeOut.Length > 0 || right.FadeIn.Length > 0 {
+			return fmt.Errorf("blend %d shares its cut with a fade", b.ID)
+		}
+		room := r.BlendRoom(left, right)
+		if b.Before < 0 || b.After < 0 || b.Length() < 1 || b.Before > room.Before || b.After > room.After {
+			return fmt.Errorf("blend %d reaches past its material", b.ID)
+		}
+		if err := b.Law.Check(); err != nil {
+			return err
+		}
+		if err := gain.CheckWarp(b.Lean); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func sorted[T thing](things []T, next ID, kind string) error {
+	last := ID(0)
+	for _, t := range things {
+		if t.id() <= last || t.id() >= next {
+			return fmt.Errorf("%s %d is out of order or was never given out", kind, t.id())
+		}
+		last = t.id()
+	}
+	return nil
+}

@@ -1,0 +1,116 @@
+package reel
+
+import "blendseam/core/gain"
+
+// SetClip renames a clip or sets its gain. What is nil stays.
+type SetClip struct {
+	Clip   ID       `json:"clip"`
+	Name   *string  `json:"name,omitempty"`
+	GainDB *float64 `json:"gainDB,omitempty"`
+}
+
+// Names implements Edit.
+func (e *SetClip) Names() []ID { return []ID{e.Clip} }
+
+// Apply implements Edit.
+func (e *SetClip) Apply(r *Reel) (*Reel, Outcome, error) {
+	c, ok := r.Clip(e.Clip)
+	if !ok {
+		return nil, Outcome{}, refuse("That clip is gone.")
+	}
+	o := Outcome{Label: "set “" + c.Name + "”"}
+	if e.Name != nil {
+		name, err := cleanName(*e.Name)
+		if err != nil {
+			return nil, Outcome{}, err
+		}
+		o.Label = "rename “" + c.Name + "” to “" + name + "”"
+		c.Name = name
+	}
+	if e.GainDB != nil {
+		if err := invalid(gain.CheckDB(*e.GainDB)); err != nil {
+			return nil, Outcome{}, err
+		}
+		c.GainDB = *e.GainDB
+		o.Label = "gain of “" + c.Name + "”"
+	}
+	out := *r
+	out.Clips = with(r.Clips, c)
+	return &out, o, nil
+}
+
+// End is one of the two ends of a clip.
+type End string
+
+// A clip's ends.
+const (
+	Head End = "head"
+	Tail End = "tail"
+)
+
+// SetFade gives a clip's end a fade; length 0 takes it away.
+type SetFade struct {
+	Clip ID   `json:"clip"`
+	End  End  `json:"end"`
+	Fade Fade `json:"fade"`
+}
+
+// Names implements Edit.
+func (e *SetFade) Names() []ID { return []ID{e.Clip} }
+
+// Apply implements Edit.
+func (e *SetFade) Apply(r *Reel) (*Reel, Outcome, error) {
+	c, ok := r.Clip(e.Clip)
+	if !ok {
+		return nil, Outcome{}, refuse("That clip is gone.")
+	}
+	if e.End != Head && e.End != Tail {
+		return nil, Outcome{}, refuse("A clip has a head and a tail, no %q.", e.End)
+	}
+	if err := invalid(e.Fade.Shape.Check(), gain.CheckWarp(e.Fade.Bend)); err != nil {
+		return nil, Outcome{}, err
+	}
+	if e.Fade.Length < 0 {
+		return nil, Outcome{}, refuse("A fade cannot be shorter than nothing.")
+	}
+	head, tail := r.BlendAt(c.ID)
+	if b := map[End]Blend{Head: head, Tail: tail}[e.End]; b.ID != 0 && e.Fade.Length > 0 {
+		no := refuse("There is a blend at this end of “%s”.", c.Name)
+		no.Possible = "Take the blend off first; a clip's end has a blend or a fade, not both."
+		return nil, Outcome{}, no
+	}
+	atHead, atTail := r.reach(c)
+	room, word := c.Length-atTail, "fade in"
+	if e.End == Tail {
+		room, word = c.Length-atHead, "fade out"
+	}
+	if e.Fade.Length > room {
+		no := refuse("“%s” has room for a %s of %s.", c.Name, word, r.Props.say(room))
+		fit := *e
+		fit.Fade.Length = room
+		no.Possible, no.Limit = "That is the longest that fits.", room
+		if room > 0 {
+			no.Offer = &fit
+		}
+		return nil, Outcome{}, no
+	}
+	if e.End == Head {
+		c.FadeIn = e.Fade
+	} else {
+		c.FadeOut = e.Fade
+	}
+	out := *r
+	out.Clips = with(r.Clips, c)
+	o := Outcome{Label: word + " of “" + c.Name + "”"}
+	if e.Fade.Length == 0 {
+		o.Label = "no " + o.Label
+	}
+	return &out, o, nil
+}
+
+// reach is how far the fades and blends at a clip's ends reach into it.
+func (r *Reel) reach(c Clip) (head, tail int64) {
+	head, tail = c.FadeIn.Length, c.FadeOut.Length
+	h, t := r.BlendAt(c.ID)
+	return max(head, h.After), max(tail, t.Before)
+}

@@ -1,0 +1,125 @@
+package reel
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
+)
+
+// Edit is one step of work on a reel, as a value. It is pure: applied to the
+// same reel it gives the same outcome, so that a dry run tells what the edit
+// itself would do.
+type Edit interface {
+	// Apply gives the reel after the edit and what is to be said of it, or a
+	// *Refusal that says why not and what would be possible.
+	Apply(*Reel) (*Reel, Outcome, error)
+	// Names are the things the edit is about. When one of them has changed
+	// since the revision the edit was made against, the edit is refused.
+	Names() []ID
+}
+
+// Outcome says what an edit did.
+type Outcome struct {
+	Label string   `json:"label"`           // the name of the step, for undo
+	Notes []string `json:"notes,omitempty"` // what happened besides, such as a blend that went
+	Made  []ID     `json:"made,omitempty"`  // ids of new things
+}
+
+// Refusal is an edit that cannot be done.
+type Refusal struct {
+	Reason   string `json:"reason"`             // what stands in the way
+	Possible string `json:"possible,omitempty"` // what would work
+	Offer    Edit   `json:"-"`                  // an edit that would work, nearest to what was wanted
+	Limit    int64  `json:"limit,omitempty"`    // the largest length that fits, or the nearest free start, in samples
+}
+
+func (e *Refusal) Error() string {
+	if e.Possible == "" {
+		return e.Reason
+	}
+	return e.Reason + " " + e.Possible
+}
+
+func refuse(format string, a ...any) *Refusal { return &Refusal{Reason: fmt.Sprintf(format, a...)} }
+
+// invalid turns an error of a value's range into a refusal.
+func invalid(errs ...error) error {
+	for _, err := range errs {
+		if err != nil {
+			return refuse("%s.", upperFirst(err.Error()))
+		}
+	}
+	return nil
+}
+
+func upperFirst(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
+
+// kinds are the edits by the name they carry in JSON.
+var kinds = map[string]func() Edit{
+	"setReel":     func() Edit { return &SetReel{} },
+	"addTrack":    func() Edit { return &AddTrack{} },
+	"setTrack":    func() Edit { return &SetTrack{} },
+	"removeTrack": func() Edit { return &RemoveTrack{} },
+	"place":       func() Edit { return &Place{} },
+	"move":        func() Edit { return &Move{} },
+	"remove":      func() Edit { return &Remove{} },
+	"setClip":     func() Edit { return &SetClip{} },
+	"setFade":     func() Edit { return &SetFade{} },
+	"setBlend":    func() Edit { return &SetBlend{} },
+	"removeBlend": func() Edit { return &RemoveBlend{} },
+}
+
+// Kinds are the names of the edits that Decode knows, sorted.
+func Kinds() []string {
+	var out []string
+	for k := range kinds {
+		out = append(out, k)
+	}
+	slices.Sort(out)
+	return out
+}
+
+// envelope is an edit in JSON: {"do": "setBlend", "with": {…}}.
+type envelope struct {
+	Do   string          `json:"do"`
+	With json.RawMessage `json:"with"`
+}
+
+// Decode reads an edit from JSON. Unknown kinds and fields are errors.
+func Decode(text []byte) (Edit, error) {
+	var e envelope
+	if err := strict(text, &e); err != nil {
+		return nil, fmt.Errorf("an edit is {\"do\": kind, \"with\": {…}}: %w", err)
+	}
+	make, ok := kinds[e.Do]
+	if !ok {
+		return nil, fmt.Errorf("there is no edit %q; there are %s", e.Do, strings.Join(Kinds(), ", "))
+	}
+	edit := make()
+	if err := strict(e.With, edit); err != nil {
+		return nil, fmt.Errorf("edit %s: %w", e.Do, err)
+	}
+	return edit, nil
+}
+
+// Encode writes an edit as Decode reads it.
+func Encode(edit Edit) ([]byte, error) {
+	for name, make := range kinds {
+		if fmt.Sprintf("%T", make()) == fmt.Sprintf("%T", edit) {
+			with, err := json.Marshal(edit)
+			if err != nil {
+				return nil, err
+			}
+			return json.Marshal(envelope{name, with})
+		}
+	}
+	return nil, fmt.Errorf("%T has no name in JSON", edit)
+}
+
+func strict(text []byte, into any) error {
+	d := json.NewDecoder(bytes.NewReader(text))
+	d.DisallowUnknownFields()
+	return d.Decode(into)
+}

@@ -1,0 +1,59 @@
+package reel
+
+import (
+	"cmp"
+	"slices"
+)
+
+// SeamKind says what meets at a seam.
+type SeamKind string
+
+const (
+	CutSeam  SeamKind = "cut"  // two clips meet
+	HeadSeam SeamKind = "head" // a clip begins after a gap or at the start
+	TailSeam SeamKind = "tail" // a clip ends before a gap or at the end
+)
+
+// Seam is a place where two clips meet, or a clip meets a gap or the end. It
+// is derived from the reel, never stored.
+type Seam struct {
+	Kind  SeamKind `json:"kind"`
+	At    int64    `json:"at"`    // the cut, in samples
+	Track ID       `json:"track"` //
+	Left  ID       `json:"left"`  // outgoing clip, 0 at a head
+	Right ID       `json:"right"` // incoming clip, 0 at a tail
+	Blend ID       `json:"blend"` // 0 for a hard cut
+	Gap   int64    `json:"gap"`   // at a tail: the gap after it before the next clip on the track, 0 at the end
+}
+
+// Seams are all seams of the reel by time, then by track as shown.
+func (r *Reel) Seams() []Seam {
+	blends := map[ID]ID{}
+	for _, b := range r.Blends {
+		blends[b.Left] = b.ID
+	}
+	lanes := map[ID][]Clip{}
+	for _, c := range r.Clips {
+		lanes[c.Track] = append(lanes[c.Track], c)
+	}
+	var out []Seam
+	for _, t := range r.Order() {
+		clips := lanes[t.ID]
+		slices.SortFunc(clips, func(a, b Clip) int { return cmp.Compare(a.Start, b.Start) })
+		for i, c := range clips {
+			if i == 0 || clips[i-1].End() != c.Start {
+				out = append(out, Seam{Kind: HeadSeam, At: c.Start, Track: t.ID, Right: c.ID})
+			}
+			switch {
+			case i+1 < len(clips) && clips[i+1].Start == c.End():
+				out = append(out, Seam{Kind: CutSeam, At: c.End(), Track: t.ID, Left: c.ID, Right: clips[i+1].ID, Blend: blends[c.ID]})
+			case i+1 < len(clips):
+				out = append(out, Seam{Kind: TailSeam, At: c.End(), Track: t.ID, Left: c.ID, Gap: clips[i+1].Start - c.End()})
+			default:
+				out = append(out, Seam{Kind: TailSeam, At: c.End(), Track: t.ID, Left: c.ID})
+			}
+		}
+	}
+	slices.SortStableFunc(out, func(a, b Seam) int { return cmp.Compare(a.At, b.At) })
+	return out
+}

@@ -1,0 +1,99 @@
+package reel
+
+import "fmt"
+
+// The edits here keep the list of sources. They are not steps of undo: a
+// recording that comes in while one works must not end the line of redo, and
+// what leaves the list can be put back. So they have no name in JSON.
+
+// AddSource lists a recording, or puts one back that was taken off the list.
+type AddSource struct{ Source Source }
+
+// Names implements Edit.
+func (e *AddSource) Names() []ID { return nil }
+
+// Apply implements Edit.
+func (e *AddSource) Apply(r *Reel) (*Reel, Outcome, error) {
+	name, err := cleanName(e.Source.Name)
+	if err != nil {
+		return nil, Outcome{}, err
+	}
+	out := *r
+	s := e.Source
+	s.Name, s.Unlisted = name, false
+	for _, o := range r.Sources {
+		if o.Recording == s.Recording && o.Left == s.Left && o.Right == s.Right {
+			if !o.Unlisted {
+				return nil, Outcome{}, refuse("This reel has that sound already, as “%s”.", o.Name)
+			}
+			o.Unlisted = false
+			out.Sources = with(r.Sources, o)
+			return &out, Outcome{Label: "list “" + o.Name + "”", Made: []ID{o.ID}}, nil
+		}
+	}
+	if s.Length < 1 {
+		return nil, Outcome{}, refuse("“%s” holds no sound.", name)
+	}
+	s.ID = out.take()
+	out.Sources = with(r.Sources, s)
+	return &out, Outcome{Label: "bring in “" + name + "”", Made: []ID{s.ID}}, nil
+}
+
+// SetSource renames a source.
+type SetSource struct {
+	Source ID
+	Name   string
+}
+
+// Names implements Edit.
+func (e *SetSource) Names() []ID { return []ID{e.Source} }
+
+// Apply implements Edit.
+func (e *SetSource) Apply(r *Reel) (*Reel, Outcome, error) {
+	s, ok := r.Source(e.Source)
+	if !ok {
+		return nil, Outcome{}, refuse("That source is not in this reel.")
+	}
+	name, err := cleanName(e.Name)
+	if err != nil {
+		return nil, Outcome{}, err
+	}
+	out := *r
+	s.Name = name
+	out.Sources = with(r.Sources, s)
+	return &out, Outcome{Label: "rename source to “" + name + "”"}, nil
+}
+
+// RemoveSource takes a source that no clip uses off the list.
+type RemoveSource struct{ Source ID }
+
+// Names implements Edit.
+func (e *RemoveSource) Names() []ID { return []ID{e.Source} }
+
+// Apply implements Edit.
+func (e *RemoveSource) Apply(r *Reel) (*Reel, Outcome, error) {
+	s, ok := r.Source(e.Source)
+	if !ok || s.Unlisted {
+		return nil, Outcome{}, refuse("That source is not in this reel's list.")
+	}
+	if used := r.UsedBy(s.ID); len(used) > 0 {
+		where := ""
+		for i, c := range used {
+			if i == 4 {
+				where += fmt.Sprintf(" and %d more", len(used)-i)
+				break
+			}
+			if i > 0 {
+				where += ", "
+			}
+			where += "“" + c.Name + "” at " + r.Props.at(c.Start)
+		}
+		no := refuse("“%s” is used by %s.", s.Name, where)
+		no.Possible = "Take those clips out first."
+		return nil, Outcome{}, no
+	}
+	out := *r
+	s.Unlisted = true
+	out.Sources = with(r.Sources, s)
+	return &out, Outcome{Label: "take “" + s.Name + "” off the list"}, nil
+}

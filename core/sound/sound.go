@@ -1,0 +1,92 @@
+// Package sound holds PCM: how it is read, summed up for drawing, and given
+// back as whole numbers.
+//
+// Samples are float32 with full scale at ±1. Channels are kept apart, one
+// slice or file each.
+package sound
+
+import "math"
+
+// The sample rates a reel can have, in hertz.
+var Rates = []int{44100, 48000, 88200, 96000}
+
+// DefaultRate is the rate of a reel unless another is chosen.
+const DefaultRate = 48000
+
+// MaxChannels is the largest number of channels a recording can have.
+const MaxChannels = 32
+
+// Reader gives any stretch of a recording's channels in O(1). It is safe for
+// use by several goroutines.
+type Reader interface {
+	// Channels is the number of channels, at least 1.
+	Channels() int
+	// Len is the length in samples.
+	Len() int64
+	// ReadAt fills dst with the samples of channel ch from sample from on.
+	// What lies before the first sample or beyond the last is silence.
+	ReadAt(dst []float32, ch int, from int64) error
+}
+
+// Memory is a recording held in memory, a slice for each channel, all of the
+// same length.
+type Memory [][]float32
+
+// Channels implements Reader.
+func (m Memory) Channels() int { return len(m) }
+
+// Len implements Reader.
+func (m Memory) Len() int64 {
+	if len(m) == 0 {
+		return 0
+	}
+	return int64(len(m[0]))
+}
+
+// ReadAt implements Reader.
+func (m Memory) ReadAt(dst []float32, ch int, from int64) error {
+	clear(dst)
+	to := min(from+int64(len(dst)), m.Len())
+	if at := max(from, 0); at < to {
+		copy(dst[at-from:], m[ch][at:to])
+	}
+	return nil
+}
+
+// Cleanse turns every sample that is not a finite number into silence and
+// returns how many there were.
+func Cleanse(v []float32) (bad int) {
+	for i, s := range v {
+		if s-s != 0 {
+			v[i] = 0
+			bad++
+		}
+	}
+	return bad
+}
+
+// Quantise is v as a signed integer of so many bits (16, 24 or 32), rounded to
+// the nearest step and held at full scale. Full scale is ±2^(bits−1), so that
+// integers that were read in come out as they were.
+func Quantise(v float64, bits int) int32 {
+	top := float64(int64(1) << (bits - 1))
+	return int32(min(max(math.RoundToEven(v*top), -top), top-1))
+}
+
+// Dither is the triangular (TPDF) dither of ±1 step for the sample at an
+// absolute place, in units of the last bit. It is a function of the place and
+// the channel alone, so that a span exported in two parts is the span exported
+// whole.
+func Dither(place int64, channel int) float64 {
+	h := mix64(uint64(place)*2 + uint64(channel)<<56 + 0x9e3779b97f4a7c15)
+	const unit = 1.0 / (1 << 32)
+	return float64(h>>32)*unit - float64(h&0xffffffff)*unit
+}
+
+// mix64 is the finaliser of SplitMix64 (Steele, Lea and Flood, "Fast
+// splittable pseudorandom number generators", OOPSLA 2014).
+func mix64(z uint64) uint64 {
+	z = (z ^ z>>30) * 0xbf58476d1ce4e5b9
+	z = (z ^ z>>27) * 0x94d049bb133111eb
+	return z ^ z>>31
+}
