@@ -1,0 +1,66 @@
+// Package measure puts numbers on sound.
+package measure
+
+import "math"
+
+// Silence is the level given for digital silence, in dBFS, so that a level is
+// always a finite number.
+const Silence = -144.0
+
+// RMS is the level of a stretch of one or more channels, taken together, in
+// dBFS re 1.0: a full-scale sine reads −3.01.
+func RMS(channels ...[]float32) float64 {
+	var power float64
+	n := 0
+	for _, v := range channels {
+		for _, s := range v {
+			power += float64(s) * float64(s)
+		}
+		n += len(v)
+	}
+	if n == 0 || power == 0 {
+		return Silence
+	}
+	return max(10*math.Log10(power/float64(n)), Silence)
+}
+
+// Peak is the largest sample of a stretch in dBFS.
+func Peak(channels ...[]float32) float64 {
+	var top float64
+	for _, v := range channels {
+		for _, s := range v {
+			top = max(top, math.Abs(float64(s)))
+		}
+	}
+	if top == 0 {
+		return Silence
+	}
+	return max(20*math.Log10(top), Silence)
+}
+
+// Course is the RMS level along a stretch: one value each hop samples, over a
+// window centred there.
+func Course(window, hop int, channels ...[]float32) []float64 {
+	if len(channels) == 0 {
+		return nil
+	}
+	n := len(channels[0])
+	// Running sums of power make the cost independent of the window.
+	sum := make([]float64, n+1)
+	for i := range n {
+		sum[i+1] = sum[i]
+		for _, v := range channels {
+			sum[i+1] += float64(v[i]) * float64(v[i])
+		}
+	}
+	var out []float64
+	for at := 0; at < n; at += hop {
+		a, b := max(at-window/2, 0), min(at+window/2, n)
+		if power := (sum[b] - sum[a]) / float64((b-a)*len(channels)); b > a && power > 1e-15 {
+			out = append(out, max(10*math.Log10(power), Silence))
+		} else {
+			out = append(out, Silence)
+		}
+	}
+	return out
+}

@@ -1,0 +1,205 @@
+// Package mix renders any span of a reel to PCM.
+//
+// It is the one renderer: what is heard, what is measured and what is
+// exported all come from it. Every output sample is a function of its place in
+// the reel alone, summed in a fixed order, so that a span rendered in parts is
+// bit for bit the span rendered whole. It works block by block, in memory that
+// does not grow with the reel's length.
+package mix
+
+import (
+	"cmp"
+	"context"
+	"fmt"
+	"slices"
+	"sort"
+
+	"blendseam/core/gain"
+	"blendseam/core/reel"
+	"blendseam/core/sound"
+)
+
+// Block is the number of samples rendered at a time.
+const Block = 8192
+
+// Options alter what is rendered, to compare.
+type Options struct {
+	// HardCut is a blend that is left out: its clips meet at the cut.
+	HardCut reel.ID
+	// Silent are clips that are left out.
+	Silent []reel.ID
+	// Without are tracks that are left out though they would sound.
+	Without []reel.ID
+}
+
+// Open gives the sound of a source. Channel 0 of the reader is the left side
+// or the only one, channel 1 the right.
+type Open func(reel.Source) (sound.Reader, error)
+
+// Mix is a reel made ready to be rendered. It is not safe for concurrent use.
+type Mix struct {
+	lanes []lane
+	read  [2][]float32
+	curve []float32
+}
+
+// lane are the voices of a track that sounds.
+type lane struct {
+	name   string
+	voices []voice
+}
+
+// voice is a clip with the handle material that its blends borrow.
+type voice struct {
+	clip       reel.Clip
+	from, to   int64 // with the handles
+	offset     int64 // in the source, at from
+	left       float32
+	right      float32
+	head, tail gain.Curve // Len 0 for none
+	headAt     int64      // where the curves begin
+	tailAt     int64
+	reader     sound.Reader
+}
+
+// New makes a reel ready. It fails when a source cannot be opened.
+func New(r *reel.Reel, open Open, o Options) (*Mix, error) {
+	m := &Mix{curve: make([]float32, Block)}
+	for i := range m.read {
+		m.read[i] = make([]float32, Block)
+	}
+	solo := slices.ContainsFunc(r.Tracks, func(t reel.Track) bool { return t.Solo })
+	heads, tails := map[reel.ID]reel.Blend{}, map[reel.ID]reel.Blend{}
+	for _, b := range r.Blends {
+		if b.ID != o.HardCut {
+			tails[b.Left], heads[b.Right] = b, b
+		}
+	}
+	readers := map[reel.ID]sound.Reader{}
+	lanes := map[reel.ID]int{}
+	for _, t := range r.Order() {
+		if t.Mute || solo && !t.Solo || slices.Contains(o.Without, t.ID) {
+			continue
+		}
+		lanes[t.ID] = len(m.lanes)
+		m.lanes = append(m.lanes, lane{name: t.Name})
+	}
+	for _, c := range r.Clips {
+		at, sounds := lanes[c.Track]
+		if !sounds || slices.Contains(o.Silent, c.ID) {
+			continue
+		}
+		if _, ok := readers[c.Source]; !ok {
+			src, _ := r.Source(c.Source)
+			reader, err := open(src)
+			if err != nil {
+				return nil, fmt.Errorf("sound of “%s”: %w", src.Name, err)
+			}
+			readers[c.Source] = reader
+		}
+		t, _ := r.Track(c.Track)
+		m.lanes[at].voices = append(m.lanes[at].voices, newVoice(c, t, heads[c.ID], tails[c.ID], readers[c.Source]))
+	}
+	for _, l := range m.lanes {
+		slices.SortFunc(l.voices, func(a, b voice) int { return cmp.Compare(a.clip.Start, b.clip.Start) })
+	}
+	return m, nil
+}
+
+func newVoice(c reel.Clip, t reel.Track, head, tail reel.Blend, reader sound.Reader) voice {
+	left, right := gain.Pan(t.Pan)
+	level := gain.FromDB(c.GainDB) * gain.FromDB(t.GainDB)
+	v := voice{
+		clip: c, reader: reader,
+		from: c.Start - head.Before, to: c.End() + tail.After, offset: c.Offset - head.Before,
+		left: float32(left * level), right: float32(right * level),
+	}
+	if head.ID != 0 {
+		v.head, v.headAt = head.Law.In(head.Length(), head.Lean), c.Start-head.Before
+	} else if c.FadeIn.Length > 0 {
+		v.head, v.headAt = gain.Curve{Shape: c.FadeIn.Shape, Warp: c.FadeIn.Bend, Len: c.FadeIn.Length}, c.Start
+	}
+	if tail.ID != 0 {
+		v.tail, v.tailAt = tail.Law.Out(tail.Length(), tail.Lean), c.End()-tail.Before
+	} else if c.FadeOut.Length > 0 {
+		v.tail, v.tailAt = gain.Curve{Shape: c.FadeOut.Shape, Warp: c.FadeOut.Bend, Len: c.FadeOut.Length, Fall: true}, c.End()-c.FadeOut.Length
+	}
+	return v
+}
+
+// Render fills left and right, of the same length, with the reel from sample
+// from on. What lies outside the reel is silence.
+func (m *Mix) Render(ctx context.Context, left, right []float32, from int64) error {
+	for at := 0; at < len(left); at += Block {
+		if err := ctx.Err(); err != nil {
+			return err
+		}
+		n := min(Block, len(left)-at)
+		if err := m.block(left[at:at+n], right[at:at+n], from+int64(at)); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (m *Mix) block(left, right []float32, from int64) error {
+	clear(left)
+	clear(right)
+	to := from + int64(len(left))
+	for _, l := range m.lanes {
+		first := sort.Search(len(l.voices), func(i int) bool { return l.voices[i].to > from })
+		for i := first; i < len(l.voices) && l.voices[i].from < to; i++ {
+			if err := m.add(&l.voices[i], left, right, from); err != nil {
+				return fmt.Errorf("“%s” on %s: %w", l.voices[i].clip.Name, l.name, err)
+			}
+		}
+	}
+	return nil
+}
+
+// add mixes the part of a voice that lies in the block.
+func (m *Mix) add(v *voice, left, right []float32, from int64) error {
+	a, b := max(v.from, from), min(v.to, from+int64(len(left)))
+	n := b - a
+	stereo := v.reader.Channels() > 1
+	for ch := range m.read {
+		if ch == 1 && !stereo {
+			break
+		}
+		if err := v.reader.ReadAt(m.read[ch][:n], ch, a-v.from+v.offset); err != nil {
+			return err
+		}
+		m.shape(v.head, v.headAt, m.read[ch][:n], a)
+		m.shape(v.tail, v.tailAt, m.read[ch][:n], a)
+	}
+	l, r := left[a-from:b-from], right[a-from:b-from]
+	x, y := m.read[0][:n], m.read[0][:n]
+	if stereo {
+		y = m.read[1][:n]
+	}
+	gl, gr := v.left, v.right
+	l, r, y = l[:len(x)], r[:len(x)], y[:len(x)]
+	for i, s := range x {
+		l[i] += s * gl
+		r[i] += y[i] * gr
+	}
+	return nil
+}
+
+// shape multiplies the samples from place a on by the part of the curve that
+// lies over them.
+func (m *Mix) shape(c gain.Curve, at int64, v []float32, a int64) {
+	if c.Len == 0 {
+		return
+	}
+	lo, hi := max(at, a), min(at+c.Len, a+int64(len(v)))
+	if lo >= hi {
+		return
+	}
+	g := m.curve[:hi-lo]
+	c.Fill(g, lo-at)
+	v = v[lo-a : hi-a]
+	for i, k := range g {
+		v[i] *= k
+	}
+}

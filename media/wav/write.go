@@ -1,0 +1,160 @@
+package wav
+
+import (
+	"encoding/binary"
+	"fmt"
+	"io"
+	"math"
+
+	"blendseam/core/sound"
+)
+
+// Meta is what is written beside the samples.
+type Meta struct {
+	TimeReference int64  // samples from midnight of the first sample
+	Description   string // at most 256 bytes
+	Date          string // yyyy-mm-dd
+	Time          string // hh:mm:ss
+}
+
+// Writer writes a WAVE file of a length known beforehand, so that it can go
+// down a pipe.
+type Writer struct {
+	w      io.Writer
+	f      Format
+	frames int64 // samples in all
+	left   int64 // samples still to come
+	place  int64 // of the next sample, for the dither
+	dither bool
+	buf    []byte
+}
+
+// NewWriter writes the header of a file of so many samples a channel. It
+// becomes RF64 when it passes 4 GiB. Integer samples are rounded; with dither
+// they are first given triangular dither of one step.
+func NewWriter(w io.Writer, f Format, frames int64, dither bool, meta Meta) (*Writer, error) {
+	if f.Channels < 1 || f.Channels > sound.MaxChannels || frames < 0 || (f.Float && f.Bits != 32) || (!f.Float && f.Bits != 16 && f.Bits != 24) {
+		return nil, fmt.Errorf("a WAVE file is written with 16 or 24-bit integers or 32-bit floats, not %+v", f)
+	}
+	_, err := w.Write(header(f, frames, meta))
+	return &Writer{w: w, f: f, frames: frames, left: frames, dither: dither && !f.Float, place: meta.TimeReference}, err
+}
+
+// Size is the length in bytes of a file of so many samples a channel.
+func Size(f Format, frames int64) int64 {
+	n := frames * f.frame()
+	return int64(len(header(f, frames, Meta{}))) + n + n%2
+}
+
+func header(f Format, frames int64, meta Meta) []byte {
+	le := binary.LittleEndian
+	dataLen := frames * f.frame()
+	body := make([]byte, 0, 1024)
+	extensible := f.Float || f.Bits > 16 || f.Channels > 2
+	fmtLen := uint32(16)
+	tag := uint16(tagPCM)
+	if extensible {
+		fmtLen, tag = 40, tagExtensible
+	}
+	body = le.AppendUint32(append(body, "fmt "...), fmtLen)
+	body = le.AppendUint16(body, tag)
+	body = le.AppendUint16(body, uint16(f.Channels))
+	body = le.AppendUint32(body, uint32(f.Rate))
+	body = le.AppendUint32(body, uint32(int64(f.Rate)*f.frame()))
+	body = le.AppendUint16(body, uint16(f.frame()))
+	body = le.AppendUint16(body, uint16(f.Bits))
+	if extensible {
+		mask := uint32(1<<f.Channels - 1)
+		if f.Channels == 1 {
+			mask = 4 // front centre
+		}
+		sub := uint16(tagPCM)
+		if f.Float {
+			sub = tagFloat
+		}
+		body = le.AppendUint16(body, 22)
+		body = le.AppendUint16(body, uint16(f.Bits))
+		body = le.AppendUint32(body, mask)
+		body = append(le.AppendUint16(body, sub), guidTail...)
+	}
+	if f.Float {
+		body = le.AppendUint32(append(body, "fact"...), 4)
+		body = le.AppendUint32(body, uint32(min(frames, unknown32)))
+	}
+	bext := make([]byte, bextLen)
+	copy(bext[:256], meta.Description)
+	copy(bext[256:288], "Blend Seam")
+	copy(bext[320:330], meta.Date)
+	copy(bext[330:338], meta.Time)
+	le.PutUint64(bext[bextTimeAt:], uint64(meta.TimeReference))
+	le.PutUint16(bext[346:], 1) // version
+	body = le.AppendUint32(append(body, "bext"...), bextLen)
+	body = append(body, bext...)
+
+	riffLen := 4 + int64(len(body)) + 8 + dataLen + dataLen%2
+	long := riffLen+36 >= unknown32
+	var out []byte
+	if long {
+		out = le.AppendUint32(append(out, "RF64"...), unknown32)
+		out = append(out, "WAVEds64"...)
+		out = le.AppendUint32(out, 28)
+		out = le.AppendUint64(out, uint64(riffLen+36))
+		out = le.AppendUint64(out, uint64(dataLen))
+		out = le.AppendUint64(out, uint64(frames))
+		out = le.AppendUint32(out, 0)
+	} else {
+		out = le.AppendUint32(append(out, "RIFF"...), uint32(riffLen))
+		out = append(out, "WAVE"...)
+	}
+	out = append(append(out, body...), "data"...)
+	if long {
+		return le.AppendUint32(out, unknown32)
+	}
+	return le.AppendUint32(out, uint32(dataLen))
+}
+
+// Write appends samples, a slice for each channel.
+func (w *Writer) Write(src [][]float32) error {
+	n := len(src[0])
+	if int64(n) > w.left {
+		return fmt.Errorf("%d samples more than the header says", int64(n)-w.left)
+	}
+	le, b := binary.LittleEndian, w.buf[:0]
+	top := float64(int64(1) << (w.f.Bits - 1))
+	for i := range n {
+		for ch := range src {
+			s := src[ch][i]
+			if w.f.Float {
+				b = le.AppendUint32(b, math.Float32bits(s))
+				continue
+			}
+			v := float64(s)
+			if w.dither {
+				v += sound.Dither(w.place+int64(i), ch) / top
+			}
+			q := sound.Quantise(v, w.f.Bits)
+			if w.f.Bits == 16 {
+				b = le.AppendUint16(b, uint16(q))
+			} else {
+				b = append(b, byte(q), byte(q>>8), byte(q>>16))
+			}
+		}
+	}
+	w.left -= int64(n)
+	w.place += int64(n)
+	w.buf = b
+	_, err := w.w.Write(b)
+	return err
+}
+
+// Close pads the file to an even length. It fails when samples are lacking.
+func (w *Writer) Close() error {
+	if w.left != 0 {
+		return fmt.Errorf("%d samples fewer than the header says", w.left)
+	}
+	if w.frames*w.f.frame()%2 == 1 {
+		_, err := w.w.Write([]byte{0})
+		return err
+	}
+	return nil
+}
