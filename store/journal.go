@@ -1,0 +1,273 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"time"
+
+	"blendseam/core/reel"
+)
+
+// Result is what an edit, an undo or a redo led to.
+type Result struct {
+	Version
+	Change  reel.Change  `json:"change"`
+	Outcome reel.Outcome `json:"outcome"`
+}
+
+// Conflict is an edit against a revision that is past, of a thing that has
+// changed since.
+type Conflict struct {
+	What string // the thing
+	By   string // the step that changed it
+}
+
+func (c *Conflict) Error() string {
+	return fmt.Sprintf("%s has changed since: “%s”. Look at it as it is now and try again.", c.What, c.By)
+}
+
+// ErrNothing is returned when there is nothing to undo or redo.
+var ErrNothing = errors.New("there is no step to go to")
+
+// Do makes an edit against a revision of a reel and saves it.
+func (s *Store) Do(ctx context.Context, id, base int64, edit reel.Edit) (Result, error) {
+	return s.step(ctx, id, "step", func(tx *sql.Tx, v Version) (reel.Change, reel.Outcome, int64, error) {
+		if err := conflict(ctx, tx, v, base, edit); err != nil {
+			return reel.Change{}, reel.Outcome{}, 0, err
+		}
+		next, outcome, err := edit.Apply(v.Reel)
+		if err != nil {
+			return reel.Change{}, outcome, 0, err
+		}
+		// A new step ends the line of redo.
+		if v.Redo != "" {
+			if _, err := tx.ExecContext(ctx, "UPDATE journal SET state = 'dropped' WHERE reel_id = ? AND kind = 'step' AND state = 'undone'", id); err != nil {
+				return reel.Change{}, outcome, 0, err
+			}
+		}
+		return reel.Diff(v.Reel, next), outcome, 0, nil
+	})
+}
+
+// Library makes an edit that keeps the list of sources, outside the line of
+// undo.
+func (s *Store) Library(ctx context.Context, id int64, edit reel.Edit) (Result, error) {
+	return s.step(ctx, id, "library", func(tx *sql.Tx, v Version) (reel.Change, reel.Outcome, int64, error) {
+		next, outcome, err := edit.Apply(v.Reel)
+		if err != nil {
+			return reel.Change{}, outcome, 0, err
+		}
+		return reel.Diff(v.Reel, next), outcome, 0, nil
+	})
+}
+
+// Undo takes back the newest step that is done.
+func (s *Store) Undo(ctx context.Context, id int64) (Result, error) {
+	return s.along(ctx, id, "undo", "done", "undone", "DESC", reel.Change.Invert)
+}
+
+// Redo does the oldest step that is undone again.
+func (s *Store) Redo(ctx context.Context, id int64) (Result, error) {
+	return s.along(ctx, id, "redo", "undone", "done", "ASC", func(c reel.Change) reel.Change { return c })
+}
+
+func (s *Store) along(ctx context.Context, id int64, kind, from, to, order string, turn func(reel.Change) reel.Change) (Result, error) {
+	return s.step(ctx, id, kind, func(tx *sql.Tx, v Version) (c reel.Change, o reel.Outcome, target int64, err error) {
+		var text []byte
+		err = tx.QueryRowContext(ctx, "SELECT revision, label, change_json FROM journal WHERE reel_id = ? AND kind = 'step' AND state = ? ORDER BY revision "+order+" LIMIT 1", id, from).
+			Scan(&target, &o.Label, &text)
+		if errors.Is(err, sql.ErrNoRows) {
+			return c, o, 0, ErrNothing
+		}
+		if err == nil {
+			err = json.Unmarshal(text, &c)
+		}
+		if err != nil {
+			return c, o, 0, err
+		}
+		_, err = tx.ExecContext(ctx, "UPDATE journal SET state = ? WHERE reel_id = ? AND revision = ?", to, id, target)
+		return turn(c), o, target, err
+	})
+}
+
+// step runs one transaction that changes a reel: plan gives the change and,
+// for undo and redo, the revision of the step it acts on.
+func (s *Store) step(ctx context.Context, id int64, kind string, plan func(*sql.Tx, Version) (reel.Change, reel.Outcome, int64, error)) (Result, error) {
+	c := s.slot(id)
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	tx, err := s.db.BeginTx(ctx, nil)
+	if err != nil {
+		return Result{}, err
+	}
+	defer tx.Rollback()
+	var revision int64
+	err = tx.QueryRowContext(ctx, "SELECT revision FROM reels WHERE id = ? AND removed_at IS NULL FOR UPDATE", id).Scan(&revision)
+	if errors.Is(err, sql.ErrNoRows) {
+		return Result{}, ErrNoReel
+	}
+	if err != nil {
+		return Result{}, err
+	}
+	v, err := s.current(ctx, c, tx, id, revision)
+	if err != nil {
+		return Result{}, err
+	}
+	change, outcome, target, err := plan(tx, v)
+	if err != nil {
+		return Result{Version: v}, err
+	}
+	if change.Empty() && kind != "undo" && kind != "redo" {
+		return Result{Version: v, Outcome: outcome}, nil // nothing differs: no step to save
+	}
+	next, err := change.Apply(v.Reel)
+	if err != nil {
+		return Result{Version: v}, err
+	}
+	next.NextID = max(next.NextID, v.Reel.NextID)
+	text, err := json.Marshal(change)
+	if err != nil {
+		return Result{}, err
+	}
+	if err := writeChange(ctx, tx, id, change); err != nil {
+		return Result{}, err
+	}
+	out := Result{Version: Version{ID: id, Revision: revision + 1, Reel: next, Undo: v.Undo, Redo: v.Redo}, Change: change, Outcome: outcome}
+	now := time.Now().UTC()
+	if _, err := tx.ExecContext(ctx, "INSERT INTO journal (reel_id, revision, kind, state, target, label, change_json, made_at) VALUES (?, ?, ?, 'done', ?, ?, ?, ?)",
+		id, out.Revision, kind, target, clip(outcome.Label, 1000), text, now); err != nil {
+		return Result{}, err
+	}
+	if _, err := tx.ExecContext(ctx, "UPDATE reels SET revision = ?, next_id = ?, changed_at = ? WHERE id = ?", out.Revision, next.NextID, now, id); err != nil {
+		return Result{}, err
+	}
+	switch kind {
+	case "step":
+		out.Undo, out.Redo = outcome.Label, ""
+	case "undo", "redo":
+		if out.Undo, out.Redo, err = readLine(ctx, tx, id); err != nil {
+			return Result{}, err
+		}
+	}
+	if err := tx.Commit(); err != nil {
+		c.version = Version{} // whether it was saved is not known: read it anew
+		return Result{}, err
+	}
+	c.version = out.Version
+	return out, nil
+}
+
+func clip(s string, n int) string {
+	if r := []rune(s); len(r) > n {
+		return string(r[:n])
+	}
+	return s
+}
+
+// conflict checks an edit made against an older revision.
+func conflict(ctx context.Context, q querier, v Version, base int64, edit reel.Edit) error {
+	if base > v.Revision {
+		return &Conflict{"The reel", fmt.Sprintf("revision %d is not known here", base)}
+	}
+	if base == v.Revision {
+		return nil
+	}
+	rows, err := q.QueryContext(ctx, "SELECT label, change_json FROM journal WHERE reel_id = ? AND revision > ? ORDER BY revision", v.ID, base)
+	if err != nil {
+		return err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var label string
+		var text []byte
+		var c reel.Change
+		if err := rows.Scan(&label, &text); err != nil {
+			return err
+		}
+		if err := json.Unmarshal(text, &c); err != nil {
+			return err
+		}
+		if what := c.Conflict(edit.Names()); what != "" {
+			return &Conflict{upper(what), label}
+		}
+	}
+	return rows.Err()
+}
+
+func upper(s string) string {
+	r := []rune(s)
+	if len(r) > 0 && r[0] >= 'a' && r[0] <= 'z' {
+		r[0] -= 'a' - 'A'
+	}
+	return string(r)
+}
+
+// readLine gives the names of the steps that undo and redo would go to.
+func readLine(ctx context.Context, q querier, id int64) (undo, redo string, err error) {
+	const query = "SELECT label FROM journal WHERE reel_id = ? AND kind = 'step' AND state = ? ORDER BY revision "
+	err = q.QueryRowContext(ctx, query+"DESC LIMIT 1", id, "done").Scan(&undo)
+	if err == nil || errors.Is(err, sql.ErrNoRows) {
+		err = q.QueryRowContext(ctx, query+"ASC LIMIT 1", id, "undone").Scan(&redo)
+	}
+	if errors.Is(err, sql.ErrNoRows) {
+		err = nil
+	}
+	return undo, redo, err
+}
+
+// Step is a row of the history.
+type Step struct {
+	Revision int64     `json:"revision"`
+	Kind     string    `json:"kind"`
+	State    string    `json:"state"`
+	Label    string    `json:"label"`
+	At       time.Time `json:"at"`
+}
+
+// History gives at most limit rows of the journal older than the revision
+// before, the newest first; before 0 begins at the newest.
+func (s *Store) History(ctx context.Context, id, before int64, limit int) ([]Step, error) {
+	if before <= 0 {
+		before = 1 << 62
+	}
+	rows, err := s.db.QueryContext(ctx, "SELECT revision, kind, state, label, made_at FROM journal WHERE reel_id = ? AND revision < ? ORDER BY revision DESC LIMIT ?", id, before, limit)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	out := []Step{}
+	for rows.Next() {
+		var st Step
+		if err := rows.Scan(&st.Revision, &st.Kind, &st.State, &st.Label, &st.At); err != nil {
+			return nil, err
+		}
+		out = append(out, st)
+	}
+	return out, rows.Err()
+}
+
+// Since gives what changed after a revision, the oldest first, for one who
+// watches the reel.
+func (s *Store) Since(ctx context.Context, id, revision int64) ([]Result, error) {
+	rows, err := s.db.QueryContext(ctx, "SELECT revision, label, change_json FROM journal WHERE reel_id = ? AND revision > ? ORDER BY revision LIMIT 1000", id, revision)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var out []Result
+	for rows.Next() {
+		var r Result
+		var text []byte
+		if err := rows.Scan(&r.Revision, &r.Outcome.Label, &text); err != nil {
+			return nil, err
+		}
+		if err := json.Unmarshal(text, &r.Change); err != nil {
+			return nil, err
+		}
+		out = append(out, r)
+	}
+	return out, rows.Err()
+}

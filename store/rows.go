@@ -1,0 +1,233 @@
+package store
+
+import (
+	"context"
+	"strings"
+
+	"blendseam/core/reel"
+)
+
+// table says how things of one kind lie in the database.
+type table[T any] struct {
+	name    string
+	columns []string // after reel_id; the first is the id
+	values  func(T) []any
+	scan    func(*T) []any
+}
+
+var tracks = table[reel.Track]{
+	"tracks", []string{"id", "name", "role", "place", "gain_db", "pan", "mute", "solo"},
+	func(t reel.Track) []any { return []any{t.ID, t.Name, t.Role, t.Place, t.GainDB, t.Pan, t.Mute, t.Solo} },
+	func(t *reel.Track) []any {
+		return []any{&t.ID, &t.Name, &t.Role, &t.Place, &t.GainDB, &t.Pan, &t.Mute, &t.Solo}
+	},
+}
+
+var sources = table[reel.Source]{
+	"sources", []string{"id", "recording", "name", "ch_left", "ch_right", "length", "start_tc", "unlisted"},
+	func(s reel.Source) []any {
+		return []any{s.ID, s.Recording, s.Name, s.Left, s.Right, s.Length, s.StartTC, s.Unlisted}
+	},
+	func(s *reel.Source) []any {
+		return []any{&s.ID, &s.Recording, &s.Name, &s.Left, &s.Right, &s.Length, &s.StartTC, &s.Unlisted}
+	},
+}
+
+var clips = table[reel.Clip]{
+	"clips", []string{"id", "track", "source", "name", "start", "source_offset", "length", "gain_db"},
+	func(c reel.Clip) []any {
+		return []any{c.ID, c.Track, c.Source, c.Name, c.Start, c.Offset, c.Length, c.GainDB}
+	},
+	func(c *reel.Clip) []any {
+		return []any{&c.ID, &c.Track, &c.Source, &c.Name, &c.Start, &c.Offset, &c.Length, &c.GainDB}
+	},
+}
+
+var blends = table[reel.Blend]{
+	"blends", []string{"id", "left_clip", "right_clip", "before_cut", "after_cut", "law", "lean"},
+	func(b reel.Blend) []any { return []any{b.ID, b.Left, b.Right, b.Before, b.After, b.Law, b.Lean} },
+	func(b *reel.Blend) []any {
+		return []any{&b.ID, &b.Left, &b.Right, &b.Before, &b.After, &b.Law, &b.Lean}
+	},
+}
+
+// fadeRow is the fade of one end of a clip.
+type fadeRow struct {
+	clip reel.ID
+	side reel.End
+	reel.Fade
+}
+
+var fades = table[fadeRow]{
+	"fades", []string{"clip", "side", "length", "shape", "bend"},
+	func(f fadeRow) []any { return []any{f.clip, f.side, f.Length, f.Shape, f.Bend} },
+	func(f *fadeRow) []any { return []any{&f.clip, &f.side, &f.Length, &f.Shape, &f.Bend} },
+}
+
+// read gives all rows of a reel, by id.
+func (t table[T]) read(ctx context.Context, q querier, reelID int64) ([]T, error) {
+	rows, err := q.QueryContext(ctx, "SELECT "+strings.Join(t.columns, ", ")+" FROM "+t.name+" WHERE reel_id = ? ORDER BY "+t.columns[0], reelID)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var out []T
+	for rows.Next() {
+		var v T
+		if err := rows.Scan(t.scan(&v)...); err != nil {
+			return nil, err
+		}
+		out = append(out, v)
+	}
+	return out, rows.Err()
+}
+
+// batch is how many rows one statement carries.
+const batch = 400
+
+// put writes rows over those with the same key.
+func (t table[T]) put(ctx context.Context, q querier, reelID int64, things []T) error {
+	one := "(?" + strings.Repeat(", ?", len(t.columns)) + ")"
+	for len(things) > 0 {
+		part := things[:min(batch, len(things))]
+		things = things[len(part):]
+		args := make([]any, 0, len(part)*(len(t.columns)+1))
+		for _, v := range part {
+			args = append(append(args, reelID), t.values(v)...)
+		}
+		query := "REPLACE INTO " + t.name + " (reel_id, " + strings.Join(t.columns, ", ") + ") VALUES " + one + strings.Repeat(", "+one, len(part)-1)
+		if _, err := q.ExecContext(ctx, query, args...); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// remove deletes the rows of the ids.
+func (t table[T]) remove(ctx context.Context, q querier, reelID int64, ids []reel.ID) error {
+	for len(ids) > 0 {
+		part := ids[:min(batch, len(ids))]
+		ids = ids[len(part):]
+		args := []any{reelID}
+		for _, id := range part {
+			args = append(args, id)
+		}
+		query := "DELETE FROM " + t.name + " WHERE reel_id = ? AND " + t.columns[0] + " IN (?" + strings.Repeat(", ?", len(part)-1) + ")"
+		if _, err := q.ExecContext(ctx, query, args...); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// write brings the rows of one kind of thing to what a change leaves.
+func write[T any](ctx context.Context, q querier, reelID int64, t table[T], pairs []reel.Pair[T], id func(T) reel.ID) error {
+	var gone []reel.ID
+	var there []T
+	for _, p := range pairs {
+		if p.After == nil {
+			gone = append(gone, id(*p.Before))
+		} else {
+			there = append(there, *p.After)
+		}
+	}
+	if err := t.remove(ctx, q, reelID, gone); err != nil {
+		return err
+	}
+	return t.put(ctx, q, reelID, there)
+}
+
+// writeChange brings the tables to what the change leaves.
+func writeChange(ctx context.Context, q querier, reelID int64, c reel.Change) error {
+	if c.Props != nil {
+		p := c.Props.After
+		if _, err := q.ExecContext(ctx, "UPDATE reels SET name = ?, sample_rate = ?, fps_num = ?, fps_den = ?, fps_drop = ?, start_frame = ? WHERE id = ?",
+			p.Name, p.SampleRate, p.FrameRate.Num, p.FrameRate.Den, p.FrameRate.Drop, p.StartFrame, reelID); err != nil {
+			return err
+		}
+	}
+	if err := write(ctx, q, reelID, tracks, c.Tracks, func(t reel.Track) reel.ID { return t.ID }); err != nil {
+		return err
+	}
+	if err := write(ctx, q, reelID, sources, c.Sources, func(s reel.Source) reel.ID { return s.ID }); err != nil {
+		return err
+	}
+	if err := write(ctx, q, reelID, clips, c.Clips, func(c reel.Clip) reel.ID { return c.ID }); err != nil {
+		return err
+	}
+	if err := writeFades(ctx, q, reelID, c.Clips); err != nil {
+		return err
+	}
+	return write(ctx, q, reelID, blends, c.Blends, func(b reel.Blend) reel.ID { return b.ID })
+}
+
+// writeFades keeps a row for each fade that differs from no fade at all.
+func writeFades(ctx context.Context, q querier, reelID int64, pairs []reel.Pair[reel.Clip]) error {
+	var stale []reel.ID
+	var there []fadeRow
+	for _, p := range pairs {
+		var was, is reel.Clip
+		was.FadeIn, was.FadeOut, is.FadeIn, is.FadeOut = reel.NoFade, reel.NoFade, reel.NoFade, reel.NoFade
+		if p.Before != nil {
+			was = *p.Before
+		}
+		if p.After != nil {
+			is = *p.After
+		}
+		if was.FadeIn == is.FadeIn && was.FadeOut == is.FadeOut {
+			continue
+		}
+		if p.Before != nil {
+			stale = append(stale, was.ID)
+		}
+		if is.FadeIn != reel.NoFade {
+			there = append(there, fadeRow{is.ID, reel.Head, is.FadeIn})
+		}
+		if is.FadeOut != reel.NoFade {
+			there = append(there, fadeRow{is.ID, reel.Tail, is.FadeOut})
+		}
+	}
+	if err := fades.remove(ctx, q, reelID, stale); err != nil {
+		return err
+	}
+	return fades.put(ctx, q, reelID, there)
+}
+
+// readVersion reads a reel from its tables.
+func readVersion(ctx context.Context, q querier, id int64) (Version, error) {
+	v := Version{ID: id, Reel: &reel.Reel{}}
+	r, p := v.Reel, &v.Reel.Props
+	err := q.QueryRowContext(ctx, "SELECT name, sample_rate, fps_num, fps_den, fps_drop, start_frame, next_id, revision FROM reels WHERE id = ?", id).
+		Scan(&p.Name, &p.SampleRate, &p.FrameRate.Num, &p.FrameRate.Den, &p.FrameRate.Drop, &p.StartFrame, &r.NextID, &v.Revision)
+	if err != nil {
+		return v, err
+	}
+	if r.Tracks, err = tracks.read(ctx, q, id); err != nil {
+		return v, err
+	}
+	if r.Sources, err = sources.read(ctx, q, id); err != nil {
+		return v, err
+	}
+	if r.Clips, err = clips.read(ctx, q, id); err != nil {
+		return v, err
+	}
+	ends, err := fades.read(ctx, q, id)
+	if err != nil {
+		return v, err
+	}
+	for i := range r.Clips {
+		r.Clips[i].FadeIn, r.Clips[i].FadeOut = reel.NoFade, reel.NoFade
+		for ; len(ends) > 0 && ends[0].clip == r.Clips[i].ID; ends = ends[1:] {
+			if ends[0].side == reel.Head {
+				r.Clips[i].FadeIn = ends[0].Fade
+			} else {
+				r.Clips[i].FadeOut = ends[0].Fade
+			}
+		}
+	}
+	if r.Blends, err = blends.read(ctx, q, id); err != nil {
+		return v, err
+	}
+	v.Undo, v.Redo, err = readLine(ctx, q, id)
+	return v, err
+}
