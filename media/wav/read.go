@@ -91,7 +91,7 @@ func (r *Reader) readFormat(body io.Reader) error {
 	b := make([]byte, 40)
 	n, _ := io.ReadFull(body, b)
 	if n < 16 {
-		return fmt.Errorf("%w: its format chunk is cut short", ErrFormat)
+		return ErrNoData // cut off within the header
 	}
 	tag := binary.LittleEndian.Uint16(b)
 	r.Channels = int(binary.LittleEndian.Uint16(b[2:]))

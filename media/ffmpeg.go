@@ -1,0 +1,215 @@
+package media
+
+import (
+	"bufio"
+	"bytes"
+	"context"
+	"encoding/binary"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"math"
+	"os/exec"
+	"strconv"
+	"strings"
+	"time"
+)
+
+// containers are the kinds of file that ffmpeg is let read: those that hold
+// sound themselves. Play lists and the like, which point elsewhere, are not.
+const containers = "aac,ac3,aiff,amr,ape,asf,au,avi,caf,dts,eac3,flac,flv,gsm,matroska,mov,mp3,mpeg,mpegts,mxf,ogg,tta,voc,w64,wav,wv"
+
+// childTime is the longest a child process may take.
+const childTime = 45 * time.Minute
+
+// resampler is ffmpeg's best: the SoX resampler library at its highest
+// precision, with the pass band that is flat to its edge.
+func resampler(rate int) string {
+	return "aresample=" + strconv.Itoa(rate) + ":resampler=soxr:precision=33:cheby=1:osf=flt"
+}
+
+// probe asks ffprobe what a file is.
+func probe(ctx context.Context, path, name string) (description, error) {
+	ctx, cancel := context.WithTimeout(ctx, time.Minute)
+	defer cancel()
+	cmd := exec.CommandContext(ctx, "ffprobe", "-v", "error", "-protocol_whitelist", "file", "-format_whitelist", containers,
+		"-select_streams", "a:0", "-show_entries", "stream=sample_rate,channels,codec_name,duration:stream_tags=timecode:format=duration,format_name:format_tags=title,time_reference",
+		"-of", "json", "-i", "file:"+path)
+	out, err := cmd.Output()
+	if errors.Is(err, exec.ErrNotFound) {
+		return description{}, errors.New("ffmpeg is not installed; install it with: apt-get install ffmpeg")
+	}
+	if ctx.Err() != nil {
+		return description{}, ctx.Err()
+	}
+	var p struct {
+		Streams []struct {
+			Codec    string `json:"codec_name"`
+			Rate     string `json:"sample_rate"`
+			Channels int    `json:"channels"`
+			Duration string `json:"duration"`
+		} `json:"streams"`
+		Format struct {
+			Name     string            `json:"format_name"`
+			Duration string            `json:"duration"`
+			Tags     map[string]string `json:"tags"`
+		} `json:"format"`
+	}
+	if jsonErr := json.Unmarshal(out, &p); err != nil || jsonErr != nil {
+		return description{}, &Problem{"notSound", fmt.Sprintf("“%s” is not a sound file that can be read here. WAV, FLAC, AIFF, MP3, AAC, Ogg and the sound of common video files can; nothing was kept.", name)}
+	}
+	if len(p.Streams) == 0 {
+		return description{}, &Problem{"notSound", fmt.Sprintf("“%s” holds no sound. Pick a file with a sound track; nothing was kept.", name)}
+	}
+	s := p.Streams[0]
+	d := description{format: strings.ToUpper(s.Codec) + " in " + strings.SplitN(p.Format.Name, ",", 2)[0], channels: s.Channels, startTC: -1}
+	d.rate, _ = strconv.Atoi(s.Rate)
+	for key, v := range p.Format.Tags {
+		switch strings.ToLower(key) {
+		case "title":
+			d.title = v
+		case "time_reference":
+			if n, err := strconv.ParseInt(v, 10, 64); err == nil && n >= 0 {
+				d.startTC = n
+			}
+		}
+	}
+	for _, text := range []string{s.Duration, p.Format.Duration} {
+		if sec, err := strconv.ParseFloat(text, 64); err == nil && d.length == 0 && sec > 0 && sec < 1e6 {
+			d.length = int64(math.Round(sec * float64(d.rate)))
+		}
+	}
+	if d.rate <= 0 || d.channels <= 0 {
+		return d, &Problem{"notSound", fmt.Sprintf("The sound of “%s” cannot be made out. Convert it to WAV or FLAC and drop that in; nothing was kept.", name)}
+	}
+	return d, nil
+}
+
+// child is ffmpeg writing interleaved float32 to a pipe.
+type child struct {
+	cmd    *exec.Cmd
+	out    *bufio.Reader
+	stderr *bytes.Buffer
+	cancel context.CancelFunc
+	buf    []byte
+	name   string
+	got    bool
+}
+
+func startChild(ctx context.Context, name string, feed io.Reader, args ...string) (*child, error) {
+	ctx, cancel := context.WithTimeout(ctx, childTime)
+	c := &child{cmd: exec.CommandContext(ctx, "ffmpeg", append([]string{"-nostdin", "-v", "error"}, args...)...), stderr: &bytes.Buffer{}, cancel: cancel, name: name}
+	c.cmd.Stderr = &limited{c.stderr, 4096}
+	if feed != nil {
+		c.cmd.Stdin = feed
+	}
+	c.cmd.WaitDelay = 2 * time.Second
+	out, err := c.cmd.StdoutPipe()
+	if err != nil {
+		cancel()
+		return nil, err
+	}
+	c.out = bufio.NewReaderSize(out, 1<<20)
+	if err := c.cmd.Start(); err != nil {
+		cancel()
+		return nil, err
+	}
+	return c, nil
+}
+
+// fromFile has ffmpeg decode a file's first sound stream, at a rate.
+func fromFile(ctx context.Context, path, name string, rate int) (*child, error) {
+	return startChild(ctx, name, nil, "-protocol_whitelist", "file", "-format_whitelist", containers, "-i", "file:"+path, "-map", "0:a:0", "-vn", "-sn", "-dn",
+		"-af", resampler(rate), "-f", "f32le", "-c:a", "pcm_f32le", "-bitexact", "pipe:1")
+}
+
+// fromSamples has ffmpeg bring decoded samples to another rate.
+func fromSamples(ctx context.Context, d decoder, name string, channels, from, to int) (*child, error) {
+	return startChild(ctx, name, &interleaver{d: d, channels: channels}, "-f", "f32le", "-ar", strconv.Itoa(from), "-ac", strconv.Itoa(channels), "-i", "pipe:0",
+		"-af", resampler(to), "-f", "f32le", "-c:a", "pcm_f32le", "pipe:1")
+}
+
+// Read implements decoder.
+func (c *child) Read(dst [][]float32) (int, error) {
+	size := 4 * len(dst)
+	if need := len(dst[0]) * size; cap(c.buf) < need {
+		c.buf = make([]byte, need)
+	}
+	got, err := io.ReadFull(c.out, c.buf[:len(dst[0])*size])
+	n := got / size
+	for ch := range dst {
+		for i := range n {
+			dst[ch][i] = math.Float32frombits(binary.LittleEndian.Uint32(c.buf[i*size+4*ch:]))
+		}
+	}
+	if n > 0 {
+		c.got = true
+		return n, nil
+	}
+	if err == io.EOF || err == io.ErrUnexpectedEOF {
+		if err := c.cmd.Wait(); err != nil && !c.got {
+			return 0, &Problem{"notSound", fmt.Sprintf("The sound of “%s” cannot be decoded (%s). Convert it to WAV or FLAC and drop that in; nothing was kept.", c.name, firstLine(c.stderr.String()))}
+		}
+		return 0, io.EOF
+	}
+	return 0, err
+}
+
+// close ends the child in any case.
+func (c *child) close() {
+	c.cancel()
+	_ = c.cmd.Wait()
+}
+
+// interleaver turns a decoder into the bytes that ffmpeg reads.
+type interleaver struct {
+	d        decoder
+	channels int
+	part     [][]float32
+	buf      []byte
+	rest     []byte
+}
+
+func (r *interleaver) Read(p []byte) (int, error) {
+	if len(r.rest) == 0 {
+		if r.part == nil {
+			r.part = blocks(r.channels)
+		}
+		n, err := r.d.Read(r.part)
+		if err != nil {
+			return 0, err
+		}
+		r.buf = r.buf[:0]
+		for i := range n {
+			for ch := range r.part {
+				r.buf = binary.LittleEndian.AppendUint32(r.buf, math.Float32bits(r.part[ch][i]))
+			}
+		}
+		r.rest = r.buf
+	}
+	n := copy(p, r.rest)
+	r.rest = r.rest[n:]
+	return n, nil
+}
+
+// limited keeps the first bytes written to it and swallows the rest.
+type limited struct {
+	b   *bytes.Buffer
+	max int
+}
+
+func (l *limited) Write(p []byte) (int, error) {
+	if room := l.max - l.b.Len(); room > 0 {
+		l.b.Write(p[:min(room, len(p))])
+	}
+	return len(p), nil
+}
+
+func firstLine(s string) string {
+	s, _, _ = strings.Cut(strings.TrimSpace(s), "\n")
+	if i := strings.Index(s, "file:/"); i >= 0 {
+		s = strings.TrimSpace(s[strings.LastIndexByte(s, ':')+1:])
+	}
+	return s
+}

@@ -1,0 +1,185 @@
+// Package media keeps recordings on disk: the original under its content
+// hash, a working copy of each channel as raw little-endian float32 at the
+// reel's rate for access in O(1), and an overview of each channel.
+package media
+
+import (
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strconv"
+	"strings"
+	"sync"
+
+	"blendseam/core/sound"
+)
+
+// DefaultLimit is the largest file taken in unless set otherwise: 2 GiB.
+const DefaultLimit = 2 << 30
+
+// Library is a folder of recordings. It is safe for concurrent use.
+type Library struct {
+	dir   string
+	Limit int64 // bytes of the largest file taken in
+
+	mu   sync.Mutex
+	open map[string]*Copy
+}
+
+// OpenLibrary opens the folder, which is made when missing, and clears what an
+// import that was cut off left behind.
+func OpenLibrary(dir string) (*Library, error) {
+	dir, err := filepath.Abs(dir)
+	if err != nil {
+		return nil, err
+	}
+	l := &Library{dir: dir, Limit: DefaultLimit, open: map[string]*Copy{}}
+	for _, d := range []string{l.dir, l.incoming()} {
+		if err := os.MkdirAll(d, 0o700); err != nil {
+			return nil, err
+		}
+	}
+	left, err := os.ReadDir(l.incoming())
+	if err != nil {
+		return nil, err
+	}
+	for _, e := range left {
+		if err := os.RemoveAll(filepath.Join(l.incoming(), e.Name())); err != nil {
+			return nil, err
+		}
+	}
+	return l, nil
+}
+
+func (l *Library) incoming() string { return filepath.Join(l.dir, "incoming") }
+
+// IsHash reports whether s is a content hash: 64 lower-case hex digits. Only
+// such a string ever becomes part of a path.
+func IsHash(s string) bool {
+	return len(s) == 64 && strings.Trim(s, "0123456789abcdef") == ""
+}
+
+func (l *Library) folder(hash string) string { return filepath.Join(l.dir, hash[:2], hash) }
+
+func (l *Library) copyFolder(hash string, rate int) string {
+	return filepath.Join(l.folder(hash), strconv.Itoa(rate))
+}
+
+func (l *Library) original(hash string) string { return filepath.Join(l.folder(hash), "original") }
+
+func channelFile(dir string, ch int) string { return filepath.Join(dir, fmt.Sprintf("ch%d.f32", ch)) }
+
+func overviewFile(dir string, ch, level int) string {
+	return filepath.Join(dir, fmt.Sprintf("ch%d.o%d", ch, level))
+}
+
+// ErrNoCopy is returned for a recording that has no working copy at a rate.
+var ErrNoCopy = errors.New("the recording is not in the library")
+
+// Copy is the working copy of a recording at a rate. It implements
+// sound.Reader over all its channels and stays open for the library's life.
+type Copy struct {
+	Files []*os.File
+	dir   string
+	n     int64
+}
+
+// Copy opens a working copy.
+func (l *Library) Copy(hash string, rate int) (*Copy, error) {
+	if !IsHash(hash) {
+		return nil, ErrNoCopy
+	}
+	dir := l.copyFolder(hash, rate)
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	if c, ok := l.open[dir]; ok {
+		return c, nil
+	}
+	c := &Copy{dir: dir}
+	for ch := 0; ch < sound.MaxChannels; ch++ {
+		f, err := os.Open(channelFile(dir, ch))
+		if errors.Is(err, os.ErrNotExist) {
+			break
+		}
+		if err != nil {
+			return nil, err
+		}
+		info, err := f.Stat()
+		if err != nil {
+			return nil, err
+		}
+		c.n = info.Size() / 4
+		c.Files = append(c.Files, f)
+	}
+	if len(c.Files) == 0 {
+		return nil, ErrNoCopy
+	}
+	l.open[dir] = c
+	return c, nil
+}
+
+// Channels implements sound.Reader.
+func (c *Copy) Channels() int { return len(c.Files) }
+
+// Len implements sound.Reader.
+func (c *Copy) Len() int64 { return c.n }
+
+// ReadAt implements sound.Reader.
+func (c *Copy) ReadAt(dst []float32, ch int, from int64) error {
+	if ch < 0 || ch >= len(c.Files) {
+		return fmt.Errorf("there is no channel %d", ch+1)
+	}
+	a, b := max(from, 0), min(from+int64(len(dst)), c.n)
+	if a >= b {
+		clear(dst)
+		return nil
+	}
+	clear(dst[:a-from])
+	clear(dst[b-from:])
+	_, err := c.Files[ch].ReadAt(bytesOf(dst[a-from:b-from]), a*4)
+	return err
+}
+
+// Overview reads buckets from…from+count of a level of a channel's overview.
+func (c *Copy) Overview(ch, level int, from, count int64) ([]byte, error) {
+	if ch < 0 || ch >= len(c.Files) || level < 0 || level >= sound.Levels {
+		return nil, fmt.Errorf("there is no level %d of channel %d", level, ch+1)
+	}
+	from = max(from, 0)
+	count = min(count, sound.Buckets(c.n, level)-from)
+	if count <= 0 {
+		return nil, nil
+	}
+	f, err := os.Open(overviewFile(c.dir, ch, level))
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close()
+	b := make([]byte, count*sound.BucketBytes)
+	_, err = f.ReadAt(b, from*sound.BucketBytes)
+	return b, err
+}
+
+// Pick is the reader of one or two channels of a recording: channel 0 is left,
+// channel 1 right. A right of −1 makes it mono.
+func Pick(r sound.Reader, left, right int) sound.Reader { return picked{r, left, right} }
+
+type picked struct {
+	sound.Reader
+	left, right int
+}
+
+func (p picked) Channels() int {
+	if p.right < 0 {
+		return 1
+	}
+	return 2
+}
+
+func (p picked) ReadAt(dst []float32, ch int, from int64) error {
+	if ch == 1 {
+		return p.Reader.ReadAt(dst, p.right, from)
+	}
+	return p.Reader.ReadAt(dst, p.left, from)
+}

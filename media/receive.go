@@ -1,0 +1,94 @@
+package media
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"syscall"
+)
+
+// Problem is an import that failed for a reason the user can act on.
+type Problem struct {
+	Kind   string // a stable word for programs: "notSound", "noData", "tooLarge", "diskFull", "tooManyChannels", "cutOff"
+	Detail string // what happened, to which file, and the way out
+}
+
+func (p *Problem) Error() string { return p.Detail }
+
+// Upload is a file that was received and not yet taken in.
+type Upload struct {
+	Name  string // as the user knows it
+	Hash  string
+	Bytes int64
+	path  string
+}
+
+// Discard forgets the upload. It does no harm after Import.
+func (u *Upload) Discard() { _ = os.Remove(u.path) }
+
+// Receive streams a file to disk in bounded memory and counts its content
+// hash on the way. Progress is called with the bytes so far. The caller
+// discards the upload when it is done with it.
+func (l *Library) Receive(ctx context.Context, name string, body io.Reader, progress func(int64)) (*Upload, error) {
+	f, err := os.CreateTemp(l.incoming(), "upload-*")
+	if err != nil {
+		return nil, l.diskProblem(name, err)
+	}
+	u := &Upload{Name: name, path: f.Name()}
+	keep := false
+	defer func() {
+		f.Close()
+		if !keep {
+			u.Discard()
+		}
+	}()
+	hash := sha256.New()
+	buf := make([]byte, 1<<18)
+	for {
+		if err := ctx.Err(); err != nil {
+			return nil, err
+		}
+		n, err := body.Read(buf)
+		if u.Bytes += int64(n); u.Bytes > l.Limit {
+			return nil, l.TooLarge(name)
+		}
+		hash.Write(buf[:n])
+		if _, err := f.Write(buf[:n]); err != nil {
+			return nil, l.diskProblem(name, err)
+		}
+		if n > 0 {
+			progress(u.Bytes)
+		}
+		if err == io.EOF {
+			break
+		}
+		if err != nil {
+			return nil, &Problem{"cutOff", fmt.Sprintf("“%s” did not arrive whole: the transfer was cut off. Nothing was kept; drop it in again.", name)}
+		}
+	}
+	if u.Bytes == 0 {
+		return nil, &Problem{"noData", fmt.Sprintf("“%s” is empty. Look at the file where it came from; nothing was kept.", name)}
+	}
+	if err := f.Sync(); err != nil {
+		return nil, l.diskProblem(name, err)
+	}
+	u.Hash = hex.EncodeToString(hash.Sum(nil))
+	keep = true
+	return u, nil
+}
+
+// TooLarge is the problem of a file over the limit.
+func (l *Library) TooLarge(name string) *Problem {
+	return &Problem{"tooLarge", fmt.Sprintf("“%s” is larger than %.4g GiB, the most that is taken in at once. Cut it into parts, or store it as FLAC; nothing was kept.", name, float64(l.Limit)/(1<<30))}
+}
+
+func (l *Library) diskProblem(name string, err error) error {
+	if errors.Is(err, syscall.ENOSPC) || errors.Is(err, syscall.EDQUOT) {
+		return &Problem{"diskFull", fmt.Sprintf("The disk is full, so “%s” could not be taken in. Make room on the disk that holds the recordings and drop it in again; nothing was kept.", name)}
+	}
+	return fmt.Errorf("storing “%s”: %w", name, err)
+}
