@@ -13,8 +13,8 @@ func init() {
 	}
 }
 
-// bytesOf is the memory of the samples.
-func bytesOf(v []float32) []byte {
+// Bytes is the memory of the samples: little-endian float32.
+func Bytes(v []float32) []byte {
 	if len(v) == 0 {
 		return nil
 	}

@@ -248,7 +248,7 @@ func newChannelWriter(dir string, ch int) (*channelWriter, error) {
 }
 
 func (w *channelWriter) write(v []float32) error {
-	if _, err := w.samples.Write(bytesOf(v)); err != nil {
+	if _, err := w.samples.Write(Bytes(v)); err != nil {
 		return err
 	}
 	w.overview.Add(v)

@@ -137,7 +137,7 @@ func (c *Copy) ReadAt(dst []float32, ch int, from int64) error {
 	}
 	clear(dst[:a-from])
 	clear(dst[b-from:])
-	_, err := c.Files[ch].ReadAt(bytesOf(dst[a-from:b-from]), a*4)
+	_, err := c.Files[ch].ReadAt(Bytes(dst[a-from:b-from]), a*4)
 	return err
 }
 

@@ -27,8 +27,16 @@ const rate = 48000
 func main() {
 	log.SetFlags(0)
 	lines := demo.Script
+	spoken := map[string][]float64{}
+	for _, l := range lines {
+		for _, t := range takes {
+			if t.name == l.Take {
+				spoken[l.Text] = speak(t.voice, l.Speed, l.Text)
+			}
+		}
+	}
 	for _, take := range takes {
-		v := take.record(lines)
+		v := take.record(lines, spoken)
 		write(take.name, take.startTC, v)
 	}
 	write("glasshouse fan", 0, room(rand.New(rand.NewPCG(40, 1)), 36*rate, -52, 1))
@@ -67,7 +75,7 @@ var takes = []take{
 
 // record lays the take's lines over its room, with a pause after each that is
 // long enough for the other one's line and some more.
-func (t take) record(lines []demo.Line) []float32 {
+func (t take) record(lines []demo.Line, spoken map[string][]float64) []float32 {
 	rng := rand.New(rand.NewPCG(uint64(len(t.name))+uint64(t.startTC), 3))
 	at := int(t.lead * rate)
 	type placed struct {
@@ -80,14 +88,17 @@ func (t take) record(lines []demo.Line) []float32 {
 		if l.Take != t.name {
 			continue
 		}
-		v := speak(t.voice, l.Speed, l.Text)
+		v := spoken[l.Text]
 		scale(v, math.Pow(10, t.level/20)/peak(v))
 		if l.Text == "That is the frost on the louvres." {
 			scale(v, math.Pow(10, 4.5/20)) // too near the microphone: a level jump
 		}
 		l.From, l.To = int64(at), int64(at+len(v))
 		all = append(all, placed{at, v})
-		at += len(v) + int((1.9+0.8*rng.Float64()+0.03*float64(len(l.Text)))*rate)
+		at += len(v) + int((1.5+0.6*rng.Float64())*rate)
+		if i+1 < len(lines) {
+			at += len(spoken[lines[i+1].Text])
+		}
 	}
 	out := make([]float64, at+int(0.8*rate))
 	for _, p := range all {

@@ -1,0 +1,87 @@
+package main
+
+import (
+	"bufio"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strconv"
+
+	"github.com/spf13/cobra"
+
+	"blendseam/core/mix"
+	"blendseam/core/reel"
+	"blendseam/core/sound"
+	"blendseam/delivery"
+	"blendseam/media"
+	"blendseam/media/wav"
+	"blendseam/store"
+)
+
+// renderCommand writes a reel as WAV without a browser.
+func renderCommand() *cobra.Command {
+	var data string
+	var bits int
+	c := &cobra.Command{
+		Use: "render REEL OUT.wav", Short: "Write a reel as WAV; REEL is its number, BLENDSEAM_DSN names the database", Args: cobra.ExactArgs(2),
+		RunE: func(c *cobra.Command, args []string) (err error) {
+			id, err := strconv.ParseInt(args[0], 10, 64)
+			if err != nil {
+				return fmt.Errorf("%q is not the number of a reel", args[0])
+			}
+			dsn := os.Getenv("BLENDSEAM_DSN")
+			if dsn == "" {
+				return fmt.Errorf("BLENDSEAM_DSN has to name the database")
+			}
+			st, err := store.Open(c.Context(), dsn)
+			if err != nil {
+				return err
+			}
+			defer st.Close()
+			v, err := st.Load(c.Context(), id)
+			if err != nil {
+				return err
+			}
+			library, err := media.OpenLibrary(filepath.Join(data, "recordings"))
+			if err != nil {
+				return err
+			}
+			p := v.Reel.Props
+			m, err := mix.New(v.Reel, func(s reel.Source) (sound.Reader, error) {
+				r, err := library.Copy(s.Recording, p.SampleRate)
+				if err != nil {
+					return nil, err
+				}
+				return media.Pick(r, s.Left, s.Right), nil
+			}, mix.Options{})
+			if err != nil {
+				return err
+			}
+			spec := delivery.Spec{To: v.Reel.Length(), Rate: p.SampleRate, Channels: 2, Bits: bits, Meta: wav.Meta{TimeReference: p.FrameRate.Sample(p.StartFrame, p.SampleRate), Description: p.Name}}
+			if err := spec.Check(); err != nil {
+				return err
+			}
+			look, err := delivery.Look(c.Context(), m, spec)
+			if err != nil {
+				return err
+			}
+			f, err := os.Create(args[1])
+			if err != nil {
+				return err
+			}
+			defer func() {
+				if cerr := f.Close(); err == nil {
+					err = cerr
+				}
+			}()
+			w := bufio.NewWriterSize(f, 1<<20)
+			if err := delivery.Write(c.Context(), w, m, spec, look.Exact); err != nil {
+				return err
+			}
+			return w.Flush()
+		},
+	}
+	c.Flags().StringVar(&data, "data", defaultData(), "data folder")
+	c.Flags().IntVar(&bits, "bits", 24, "16, 24 or 32 (float)")
+	return c
+}

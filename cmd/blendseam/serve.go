@@ -1,0 +1,136 @@
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"net"
+	"net/http"
+	"os"
+	"path/filepath"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"blendseam/dbserver"
+	"blendseam/demo"
+	"blendseam/media"
+	"blendseam/server"
+	"blendseam/store"
+)
+
+// options say where a server keeps its things and where it listens.
+type options struct {
+	dsn    string
+	data   string
+	listen string
+	hosts  []string
+	limit  int64
+	demo   bool
+}
+
+func (o *options) flags(c *cobra.Command) {
+	c.Flags().StringVar(&o.data, "data", defaultData(), "folder for recordings, and for the database when a private one is used")
+	c.Flags().StringVar(&o.listen, "listen", "127.0.0.1:0", "address to listen on; port 0 is any free one")
+	c.Flags().StringSliceVar(&o.hosts, "host", nil, "names, besides those of loopback, that requests may be for")
+	c.Flags().Int64Var(&o.limit, "upload-limit", media.DefaultLimit, "bytes of the largest file taken in")
+}
+
+// defaultData is a folder for each user, so that root and others can run beside
+// each other.
+func defaultData() string { return filepath.Join("var", fmt.Sprintf("user%d", os.Getuid())) }
+
+func serveCommand() *cobra.Command {
+	var o options
+	c := &cobra.Command{
+		Use: "serve", Short: "Serve the application",
+		Long: "Serve the application.\n\nBLENDSEAM_DSN names the MariaDB to use, as user:password@tcp(host:port)/database.\nWithout it a private one is started on loopback in the data folder.",
+		Args: cobra.NoArgs,
+		RunE: func(c *cobra.Command, _ []string) error { return serve(c.Context(), o) },
+	}
+	o.flags(c)
+	return c
+}
+
+func demoCommand() *cobra.Command {
+	o := options{demo: true}
+	c := &cobra.Command{
+		Use: "demo", Short: "Serve the application with the demo reel on the shelf", Args: cobra.NoArgs,
+		RunE: func(c *cobra.Command, _ []string) error { return serve(c.Context(), o) },
+	}
+	o.flags(c)
+	return c
+}
+
+func serve(ctx context.Context, o options) error {
+	log := slog.New(slog.NewTextHandler(os.Stderr, nil))
+	o.dsn = os.Getenv("BLENDSEAM_DSN")
+	if o.dsn == "" {
+		db, dir, err := privateDatabase(ctx, o.data)
+		if err != nil {
+			return err
+		}
+		defer db.Stop()
+		o.data, o.dsn = dir, db.DSN("blendseam")
+	}
+	st, err := store.Open(ctx, o.dsn)
+	if err != nil {
+		return err
+	}
+	defer st.Close()
+	library, err := media.OpenLibrary(filepath.Join(o.data, "recordings"))
+	if err != nil {
+		return err
+	}
+	library.Limit = o.limit
+	if o.demo {
+		if err := demo.Load(ctx, st, library); err != nil {
+			return err
+		}
+	}
+	s, err := server.New(server.Config{Store: st, Library: library, Log: log, Hosts: o.hosts})
+	if err != nil {
+		return err
+	}
+	l, err := net.Listen("tcp", o.listen)
+	if err != nil {
+		return fmt.Errorf("cannot listen on %s: %w", o.listen, err)
+	}
+	web := &http.Server{Handler: s.Handler(), ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 1 << 16, ErrorLog: slog.NewLogLogger(log.Handler(), slog.LevelDebug)}
+	done := make(chan error, 1)
+	go func() { done <- web.Serve(l) }()
+	fmt.Printf("Blend Seam is at http://%s\n", l.Addr())
+	if o.demo {
+		fmt.Println("Press Ctrl-C to stop it and all that it started.")
+	}
+	select {
+	case err = <-done:
+	case <-ctx.Done():
+		s.Close() // ends event streams and imports, which would hold the shutdown up
+		last, cancel := context.WithTimeout(context.Background(), 10*time.Second)
+		defer cancel()
+		err = web.Shutdown(last)
+	}
+	if errors.Is(err, http.ErrServerClosed) {
+		err = nil
+	}
+	return err
+}
+
+// privateDatabase starts MariaDB in the data folder, or, when another server
+// works there, in a folder beside it.
+func privateDatabase(ctx context.Context, data string) (*dbserver.Server, string, error) {
+	for n := 1; n < 10; n++ {
+		dir := data
+		if n > 1 {
+			dir = fmt.Sprintf("%s-%d", data, n)
+		}
+		db, err := dbserver.Start(ctx, filepath.Join(dir, "mariadb"))
+		if errors.Is(err, dbserver.ErrBusy) {
+			continue
+		}
+		return db, dir, err
+	}
+	return nil, "", fmt.Errorf("nine servers work beside %s already: %w", data, dbserver.ErrBusy)
+}

@@ -1,0 +1,117 @@
+// Package delivery writes spans of a reel as files. Its samples come from the
+// renderer that is listened to, so what is delivered is what was heard.
+package delivery
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"math"
+
+	"blendseam/core/measure"
+	"blendseam/core/mix"
+	"blendseam/core/sound"
+	"blendseam/media/wav"
+)
+
+// Spec says what is to be written.
+type Spec struct {
+	From, To int64 // samples of the reel
+	Rate     int   // of the reel, hertz
+	Channels int   // 2, or 1 for the mean of both sides
+	Bits     int   // 16, 24, or 32 for floats that are bit for bit what was heard
+	Meta     wav.Meta
+}
+
+// Check returns an error that says what is possible.
+func (s Spec) Check() error {
+	switch {
+	case s.To <= s.From || s.From < 0:
+		return fmt.Errorf("there is nothing between the in point and the out point; the out point has to lie after the in point")
+	case s.Channels != 1 && s.Channels != 2:
+		return fmt.Errorf("a reel is written in 1 or 2 channels")
+	case s.Bits != 16 && s.Bits != 24 && s.Bits != 32:
+		return fmt.Errorf("samples are written as 16 or 24-bit integers or as 32-bit floats")
+	}
+	return nil
+}
+
+func (s Spec) format() wav.Format {
+	return wav.Format{Channels: s.Channels, Rate: s.Rate, Bits: s.Bits, Float: s.Bits == 32}
+}
+
+// Bytes is the size of the file.
+func (s Spec) Bytes() int64 { return wav.Size(s.format(), s.To-s.From) }
+
+// Survey is what is known of a span before it is written.
+type Survey struct {
+	Length int64   `json:"length"` // samples
+	Bytes  int64   `json:"bytes"`
+	PeakDB float64 `json:"peakDB"` // largest sample, dBFS
+	Over   int64   `json:"over"`   // samples beyond full scale, which integers cannot hold
+	Exact  bool    `json:"exact"`  // every sample is a whole step: integers are written as they are, without dither
+}
+
+// Look renders the span once and tells what would be written.
+func Look(ctx context.Context, m *mix.Mix, s Spec) (Survey, error) {
+	out := Survey{Length: s.To - s.From, Bytes: s.Bytes(), Exact: true}
+	top := 0.0
+	bits := min(s.Bits, 24)
+	steps := float64(int64(1) << (bits - 1))
+	err := walk(ctx, m, s, func(channels [][]float32) error {
+		for _, v := range channels {
+			for _, x := range v {
+				f := float64(x)
+				top = max(top, math.Abs(f))
+				if f > 1-1/steps || f < -1 {
+					out.Over++
+				}
+				if out.Exact && float64(sound.Quantise(f, bits)) != f*steps {
+					out.Exact = false
+				}
+			}
+		}
+		return nil
+	})
+	out.PeakDB = measure.Silence
+	if top > 0 {
+		out.PeakDB = max(20*math.Log10(top), measure.Silence)
+	}
+	return out, err
+}
+
+// Write writes the span as a WAVE file. Integers are dithered unless exact.
+func Write(ctx context.Context, w io.Writer, m *mix.Mix, s Spec, exact bool) error {
+	out, err := wav.NewWriter(w, s.format(), s.To-s.From, !exact, s.Meta)
+	if err != nil {
+		return err
+	}
+	if err := walk(ctx, m, s, out.Write); err != nil {
+		return err
+	}
+	return out.Close()
+}
+
+// walk renders the span block by block.
+func walk(ctx context.Context, m *mix.Mix, s Spec, each func([][]float32) error) error {
+	left, right := make([]float32, mix.Block), make([]float32, mix.Block)
+	for at := s.From; at < s.To; {
+		n := int(min(mix.Block, s.To-at))
+		l, r := left[:n], right[:n]
+		if err := m.Render(ctx, l, r, at); err != nil {
+			return err
+		}
+		channels := [][]float32{l, r}
+		if s.Channels == 1 {
+			for i := range l {
+				l[i] = (l[i] + r[i]) / 2
+			}
+			channels = channels[:1]
+		}
+		if err := each(channels); err != nil {
+			return err
+		}
+		at += int64(n)
+	}
+	return nil
+}

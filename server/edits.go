@@ -1,0 +1,121 @@
+package server
+
+import (
+	"context"
+	"encoding/json"
+	"net/http"
+
+	"blendseam/core/reel"
+	"blendseam/store"
+)
+
+// editRequest is an edit and the revision it was made against.
+type editRequest struct {
+	Base int64           `json:"base"`
+	Edit json.RawMessage `json:"edit"`
+	// CloseUp asks a dry run to show this seam as it would be.
+	CloseUp *closeUpQuery `json:"closeUp,omitempty"`
+}
+
+// changed is what an edit, undo or redo did, as sent to its maker and to all
+// who watch the reel.
+type changed struct {
+	Revision int64        `json:"revision"`
+	Change   reel.Change  `json:"change"`
+	Outcome  reel.Outcome `json:"outcome"`
+	Undo     string       `json:"undo"`
+	Redo     string       `json:"redo"`
+}
+
+func (s *Server) postEdit(w http.ResponseWriter, r *http.Request) {
+	var in editRequest
+	id, err := pathInt(r, "reel")
+	if err == nil {
+		err = readJSON(w, r, &in)
+	}
+	var edit reel.Edit
+	if err == nil {
+		edit, err = decodeEdit(in.Edit)
+	}
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	res, err := s.store.Do(r.Context(), id, in.Base, edit)
+	s.answer(w, r, res, err)
+}
+
+func decodeEdit(text json.RawMessage) (reel.Edit, error) {
+	if len(text) == 0 {
+		return nil, badRequest{"The request lacks an edit."}
+	}
+	edit, err := reel.Decode(text)
+	if err != nil {
+		return nil, badRequest{upperFirst(err.Error()) + "."}
+	}
+	return edit, nil
+}
+
+func (s *Server) postUndo(w http.ResponseWriter, r *http.Request) { s.postStep(w, r, s.store.Undo) }
+func (s *Server) postRedo(w http.ResponseWriter, r *http.Request) { s.postStep(w, r, s.store.Redo) }
+
+func (s *Server) postStep(w http.ResponseWriter, r *http.Request, step func(context.Context, int64) (store.Result, error)) {
+	id, err := pathInt(r, "reel")
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	res, err := step(r.Context(), id)
+	s.answer(w, r, res, err)
+}
+
+// answer tells the maker of a change, and all who watch, what it did.
+func (s *Server) answer(w http.ResponseWriter, r *http.Request, res store.Result, err error) {
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	writeJSON(w, http.StatusOK, s.tell(res))
+}
+
+func (s *Server) tell(res store.Result) changed {
+	out := changed{res.Revision, res.Change, res.Outcome, res.Undo, res.Redo}
+	if !res.Change.Empty() {
+		s.hub.publish(res.ID, event{"change", out})
+	}
+	return out
+}
+
+// dryRun is what an edit would do.
+type dryRun struct {
+	Revision int64        `json:"revision"` // it was tried on
+	Change   reel.Change  `json:"change"`
+	Outcome  reel.Outcome `json:"outcome"`
+	CloseUp  *closeUp     `json:"closeUp,omitempty"`
+}
+
+func (s *Server) postDryRun(w http.ResponseWriter, r *http.Request) {
+	var in editRequest
+	v, err := s.version(r)
+	if err == nil {
+		err = readJSON(w, r, &in)
+	}
+	var edit reel.Edit
+	if err == nil {
+		edit, err = decodeEdit(in.Edit)
+	}
+	var next *reel.Reel
+	out := dryRun{Revision: v.Revision}
+	if err == nil {
+		next, out.Outcome, err = edit.Apply(v.Reel)
+	}
+	if err == nil && in.CloseUp != nil {
+		out.CloseUp, err = s.closeUp(r.Context(), next, *in.CloseUp)
+	}
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	out.Change = reel.Diff(v.Reel, next)
+	writeJSON(w, http.StatusOK, out)
+}

@@ -1,0 +1,108 @@
+package server
+
+import (
+	"fmt"
+	"math"
+	"mime"
+	"net/http"
+	"strings"
+	"time"
+
+	"blendseam/core/mix"
+	"blendseam/delivery"
+	"blendseam/media/wav"
+	"blendseam/store"
+)
+
+// prepare reads what a request wants exported.
+func (s *Server) prepare(r *http.Request) (v store.Version, m *mix.Mix, spec delivery.Spec, err error) {
+	if v, err = s.version(r); err != nil {
+		return
+	}
+	p := v.Reel.Props
+	var from, to, bits, channels int64
+	if from, err = queryInt(r, "from", 0); err != nil {
+		return
+	}
+	if to, err = queryInt(r, "to", v.Reel.Length()); err != nil {
+		return
+	}
+	if bits, err = queryInt(r, "bits", 24); err != nil {
+		return
+	}
+	if channels, err = queryInt(r, "channels", 2); err != nil {
+		return
+	}
+	if v.Reel.Length() == 0 {
+		err = badRequest{"This reel has no clips yet, so there is nothing to export. Lay in a source first."}
+		return
+	}
+	if from >= v.Reel.Length() || to > v.Reel.Length() {
+		err = badRequest{fmt.Sprintf("The reel ends at sample %d; the span has to lie before that.", v.Reel.Length())}
+		return
+	}
+	now := time.Now()
+	spec = delivery.Spec{From: from, To: to, Rate: p.SampleRate, Bits: int(bits), Channels: int(channels), Meta: wav.Meta{
+		TimeReference: p.FrameRate.Sample(p.StartFrame, p.SampleRate) + from,
+		Description:   fmt.Sprintf("%s, revision %d", p.Name, v.Revision),
+		Date:          now.Format(time.DateOnly), Time: now.Format(time.TimeOnly),
+	}}
+	if err = spec.Check(); err != nil {
+		err = badRequest{upperFirst(err.Error()) + "."}
+		return
+	}
+	m, err = mix.New(v.Reel, s.opener(p.SampleRate), mix.Options{})
+	return
+}
+
+func (s *Server) getExportSurvey(w http.ResponseWriter, r *http.Request) {
+	_, m, spec, err := s.prepare(r)
+	var look delivery.Survey
+	if err == nil {
+		look, err = delivery.Look(r.Context(), m, spec)
+	}
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	writeJSON(w, http.StatusOK, look)
+}
+
+func (s *Server) getExport(w http.ResponseWriter, r *http.Request) {
+	v, m, spec, err := s.prepare(r)
+	look := delivery.Survey{}
+	if err == nil && spec.Bits != 32 {
+		look, err = delivery.Look(r.Context(), m, spec)
+	}
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	h := w.Header()
+	h.Set("Content-Type", "audio/wav")
+	h.Set("Content-Length", fmt.Sprint(spec.Bytes()))
+	h.Set("Cache-Control", "no-store")
+	h.Set("X-Revision", fmt.Sprint(v.Revision))
+	h.Set("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": fileName(v, spec)}))
+	if err := delivery.Write(r.Context(), w, m, spec, look.Exact); err != nil {
+		// The header is sent, so all that can be said is that the file ends early.
+		s.log.Warn("an export ended early", "reel", v.ID, "error", err)
+		panic(http.ErrAbortHandler)
+	}
+}
+
+// fileName is the reel's name, with the span when it is not the whole.
+func fileName(v store.Version, spec delivery.Spec) string {
+	p := v.Reel.Props
+	name := strings.Map(func(c rune) rune {
+		if strings.ContainsRune(`/\:*?"<>|`, c) || c < ' ' {
+			return '-'
+		}
+		return c
+	}, p.Name)
+	if spec.From != 0 || spec.To != v.Reel.Length() {
+		start := p.StartFrame + p.FrameRate.Frame(spec.From, p.SampleRate)
+		name += " " + strings.NewReplacer(":", ".", ";", ".").Replace(p.FrameRate.Format(start)) + fmt.Sprintf(" %.0fs", math.Ceil(float64(spec.To-spec.From)/float64(p.SampleRate)))
+	}
+	return name + ".wav"
+}

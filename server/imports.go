@@ -1,0 +1,386 @@
+package server
+
+import (
+	"context"
+	"errors"
+	"net/http"
+	"path/filepath"
+	"slices"
+	"strconv"
+	"strings"
+	"sync"
+	"time"
+
+	"github.com/go-chi/chi/v5"
+
+	"blendseam/core/reel"
+	"blendseam/media"
+	"blendseam/store"
+)
+
+// importJob is a file on its way into a reel.
+type importJob struct {
+	ID       string   `json:"id"`
+	Name     string   `json:"name"`
+	State    string   `json:"state"`    // receiving, waiting, reading, choose, done, failed, cancelled
+	Progress float64  `json:"progress"` // of the state, 0…1; below 0 when not known
+	Detail   string   `json:"detail"`   // what went wrong, or what is worth knowing
+	Kind     string   `json:"kind,omitempty"`
+	Channels int      `json:"channels,omitempty"` // to choose from
+	Source   reel.ID  `json:"source,omitempty"`   // once it is in the reel
+	Sources  []string `json:"sources,omitempty"`
+
+	reel   int64
+	taken  store.Recording
+	title  string
+	cancel context.CancelFunc
+	told   time.Time
+}
+
+// keptJobs is how many finished jobs of a reel are remembered.
+const keptJobs = 50
+
+// imports are the files on their way in, of all reels.
+type imports struct {
+	s     *Server
+	mu    sync.Mutex
+	next  int
+	jobs  []*importJob
+	slots chan struct{} // bounds how many are decoded at a time
+}
+
+func newImports(s *Server) *imports { return &imports{s: s, slots: make(chan struct{}, 2)} }
+
+func (m *imports) add(reelID int64, name string, cancel context.CancelFunc) *importJob {
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	m.next++
+	j := &importJob{ID: strconv.Itoa(m.next), Name: name, State: "receiving", reel: reelID, cancel: cancel}
+	m.jobs = append(m.jobs, j)
+	over := -keptJobs
+	for _, o := range m.jobs {
+		if o.reel == reelID && o.ended() {
+			over++
+		}
+	}
+	m.jobs = slices.DeleteFunc(m.jobs, func(o *importJob) bool {
+		drop := over > 0 && o.reel == reelID && o.ended()
+		if drop {
+			over--
+		}
+		return drop
+	})
+	return j
+}
+
+func (j *importJob) ended() bool {
+	return j.State == "done" || j.State == "failed" || j.State == "cancelled"
+}
+
+// set alters a job and tells those who watch; small steps of progress are told
+// ten times a second at most.
+func (m *imports) set(j *importJob, alter func(*importJob)) {
+	m.mu.Lock()
+	state := j.State
+	alter(j)
+	now := time.Now()
+	tell := j.State != state || now.Sub(j.told) > 100*time.Millisecond
+	if tell {
+		j.told = now
+	}
+	copied := *j
+	m.mu.Unlock()
+	if tell {
+		m.s.hub.publish(copied.reel, event{"import", copied})
+	}
+}
+
+func (m *imports) of(reelID int64) []importJob {
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	out := []importJob{}
+	for _, j := range m.jobs {
+		if j.reel == reelID {
+			out = append(out, *j)
+		}
+	}
+	return out
+}
+
+func (m *imports) find(reelID int64, id string) *importJob {
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	for _, j := range m.jobs {
+		if j.reel == reelID && j.ID == id {
+			return j
+		}
+	}
+	return nil
+}
+
+// fail ends a job with what went wrong.
+func (m *imports) fail(j *importJob, err error) {
+	m.set(j, func(j *importJob) {
+		var p *media.Problem
+		var no *reel.Refusal
+		j.State = "failed"
+		switch {
+		case errors.As(err, &p):
+			j.Kind, j.Detail = p.Kind, p.Detail
+		case errors.As(err, &no):
+			j.Kind, j.Detail = "refused", no.Error()
+		case errors.Is(err, context.Canceled):
+			j.State, j.Detail = "cancelled", "“"+j.Name+"” was stopped; nothing was kept."
+		default:
+			m.s.log.Error("import failed", "name", j.Name, "error", err)
+			j.Detail = "“" + j.Name + "” could not be taken in: something went wrong in the server. Nothing was kept; drop it in again, and look at the server's log if it stays so."
+		}
+	})
+}
+
+// postUpload takes a file's bytes as the request's body and answers when they
+// are here; decoding goes on after that.
+func (s *Server) postUpload(w http.ResponseWriter, r *http.Request) {
+	v, err := s.version(r)
+	name := fileNameOf(r.URL.Query().Get("name"))
+	if err == nil && name == "" {
+		err = badRequest{"The upload lacks its file's name."}
+	}
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	ctx, cancel := context.WithCancel(s.ctx)
+	stop := context.AfterFunc(r.Context(), cancel)
+	j := s.imports.add(v.ID, name, cancel)
+	upload, err := s.receive(ctx, j, r)
+	stop() // the rest does not end with the request
+	if err != nil {
+		cancel()
+		s.imports.fail(j, err)
+		s.fail(w, r, err)
+		return
+	}
+	s.imports.set(j, func(j *importJob) { j.State, j.Progress = "waiting", 0 })
+	s.work.Add(1)
+	go func() {
+		defer s.work.Done()
+		defer cancel()
+		defer upload.Discard()
+		if err := s.takeIn(ctx, j, upload, v.Reel.Props.SampleRate); err != nil {
+			s.imports.fail(j, err)
+		}
+	}()
+	s.imports.mu.Lock()
+	out := *j
+	s.imports.mu.Unlock()
+	writeJSON(w, http.StatusAccepted, out)
+}
+
+func (s *Server) receive(ctx context.Context, j *importJob, r *http.Request) (*media.Upload, error) {
+	if r.ContentLength > s.library.Limit {
+		return nil, s.library.TooLarge(j.Name)
+	}
+	return s.library.Receive(ctx, j.Name, r.Body, func(n int64) {
+		s.imports.set(j, func(j *importJob) {
+			j.Progress = -1
+			if r.ContentLength > 0 {
+				j.Progress = float64(n) / float64(r.ContentLength)
+			}
+		})
+	})
+}
+
+// takeIn decodes an upload, unless it is known, and lists it in the reel.
+func (s *Server) takeIn(ctx context.Context, j *importJob, u *media.Upload, rate int) error {
+	select {
+	case s.imports.slots <- struct{}{}:
+		defer func() { <-s.imports.slots }()
+	case <-ctx.Done():
+		return ctx.Err()
+	}
+	rec, known, err := s.store.Recording(ctx, u.Hash, rate)
+	if err != nil {
+		return err
+	}
+	if known {
+		if _, err := s.library.Copy(u.Hash, rate); err != nil {
+			known = false // the row is there, the sound is not: make it again
+		}
+	}
+	title := strings.TrimSuffix(u.Name, filepath.Ext(u.Name))
+	if !known {
+		s.imports.set(j, func(j *importJob) { j.State, j.Progress = "reading", 0 })
+		im, err := s.library.Import(ctx, u, rate, func(p float64) {
+			s.imports.set(j, func(j *importJob) { j.Progress = p })
+		})
+		if err != nil {
+			return err
+		}
+		title = im.Title
+		rec = store.Recording{
+			Hash: im.Hash, Rate: im.Rate, FileName: u.Name, Format: im.Format, Bytes: im.Bytes, NativeRate: im.NativeRate,
+			Channels: im.Channels, Length: im.Length, Missing: im.Missing, Bad: im.Bad, StartTC: im.StartTC,
+		}
+		if err := s.store.SaveRecording(ctx, rec); err != nil {
+			return err
+		}
+	}
+	if rec.Channels > 2 {
+		s.imports.set(j, func(j *importJob) {
+			j.State, j.Channels, j.taken, j.title = "choose", rec.Channels, rec, title
+			j.Detail = "“" + j.Name + "” has " + strconv.Itoa(rec.Channels) + " channels. Choose which to take."
+		})
+		return nil
+	}
+	right := -1
+	if rec.Channels == 2 {
+		right = 1
+	}
+	return s.list(ctx, j, rec, []pick{{Left: 0, Right: right, Name: title}})
+}
+
+// pick are channels of a recording that become a source.
+type pick struct {
+	Left  int    `json:"left"`
+	Right int    `json:"right"` // −1 for mono
+	Name  string `json:"name"`
+}
+
+// list makes sources of the picked channels.
+func (s *Server) list(ctx context.Context, j *importJob, rec store.Recording, picks []pick) error {
+	var made []reel.ID
+	var names []string
+	note := ""
+	for _, p := range picks {
+		res, err := s.store.Library(ctx, j.reel, &reel.AddSource{Source: reel.Source{
+			Recording: rec.Hash, Name: shorten(p.Name), Left: p.Left, Right: p.Right, Length: rec.Length, StartTC: rec.StartTC,
+		}})
+		var no *reel.Refusal
+		if errors.As(err, &no) {
+			note = no.Error() // the same sound again: told, not failed
+			continue
+		}
+		if err != nil {
+			return err
+		}
+		s.tell(res)
+		made = append(made, res.Outcome.Made...)
+		names = append(names, p.Name)
+	}
+	s.imports.set(j, func(j *importJob) {
+		j.State, j.Progress, j.Detail, j.Sources = "done", 1, note, names
+		if len(made) > 0 {
+			j.Source = made[0]
+		}
+		seconds := func(n int64, rate int) string {
+			return strconv.FormatFloat(float64(n)/float64(rate), 'f', 2, 64) + " s"
+		}
+		if rec.Missing > 0 {
+			j.Kind = "cutShort"
+			j.Detail = "“" + j.Name + "” ends early: " + seconds(rec.Missing, rec.NativeRate) + " that its header promises are missing. The " + seconds(rec.Length, rec.Rate) + " that are whole were taken in."
+		}
+		if rec.Bad > 0 {
+			j.Detail += " " + strconv.FormatInt(rec.Bad, 10) + " samples were not numbers and are silent now."
+		}
+	})
+	return nil
+}
+
+func shorten(name string) string {
+	name = strings.Map(func(c rune) rune {
+		if c < ' ' {
+			return ' '
+		}
+		return c
+	}, strings.TrimSpace(name))
+	for len(name) > 190 {
+		r := []rune(name)
+		name = string(r[:len(r)-1])
+	}
+	if name == "" {
+		return "untitled"
+	}
+	return name
+}
+
+// fileNameOf is the last part of a file's name, for showing only: no path is
+// ever made of it.
+func fileNameOf(name string) string {
+	name = name[strings.LastIndexAny(name, `/\`)+1:]
+	if name == "" {
+		return ""
+	}
+	return shorten(name)
+}
+
+func (s *Server) listImports(w http.ResponseWriter, r *http.Request) {
+	v, err := s.version(r)
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	writeJSON(w, http.StatusOK, map[string]any{"imports": s.imports.of(v.ID)})
+}
+
+// job is the import that the path names.
+func (s *Server) job(r *http.Request) (*importJob, error) {
+	id, err := pathInt(r, "reel")
+	if err != nil {
+		return nil, err
+	}
+	j := s.imports.find(id, chi.URLParam(r, "import"))
+	if j == nil {
+		return nil, badRequest{"That import is not known here any more."}
+	}
+	return j, nil
+}
+
+func (s *Server) cancelImport(w http.ResponseWriter, r *http.Request) {
+	j, err := s.job(r)
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	j.cancel()
+	s.imports.set(j, func(j *importJob) {
+		if j.State == "choose" {
+			j.State, j.Detail = "cancelled", "No channel of “"+j.Name+"” was taken."
+		}
+	})
+	w.WriteHeader(http.StatusNoContent)
+}
+
+func (s *Server) chooseChannels(w http.ResponseWriter, r *http.Request) {
+	var in struct {
+		Picks []pick `json:"picks"`
+	}
+	j, err := s.job(r)
+	if err == nil {
+		err = readJSON(w, r, &in)
+	}
+	if err == nil && j.State != "choose" {
+		err = badRequest{"The channels of this import are chosen already."}
+	}
+	if err == nil && (len(in.Picks) == 0 || len(in.Picks) > 64) {
+		err = badRequest{"Choose at least one channel."}
+	}
+	if err == nil {
+		for i, p := range in.Picks {
+			if p.Left < 0 || p.Left >= j.taken.Channels || p.Right < -1 || p.Right >= j.taken.Channels || p.Right == p.Left {
+				err = badRequest{"This recording has channels 1 to " + strconv.Itoa(j.taken.Channels) + "."}
+			}
+			if p.Name == "" {
+				in.Picks[i].Name = j.title
+			}
+		}
+	}
+	if err == nil {
+		err = s.list(r.Context(), j, j.taken, in.Picks)
+	}
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	w.WriteHeader(http.StatusNoContent)
+}

@@ -1,0 +1,192 @@
+package server
+
+import (
+	"fmt"
+	"net/http"
+
+	"blendseam/core/reel"
+	"blendseam/core/sound"
+	"blendseam/core/timecode"
+	"blendseam/store"
+)
+
+func (s *Server) listReels(w http.ResponseWriter, r *http.Request) {
+	reels, err := s.store.Shelf(r.Context(), r.URL.Query().Get("removed") != "")
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	writeJSON(w, http.StatusOK, map[string]any{"reels": reels})
+}
+
+// newReel is what a reel is made from.
+type newReel struct {
+	Name       string        `json:"name"`
+	SampleRate int           `json:"sampleRate"`
+	FrameRate  timecode.Rate `json:"frameRate"`
+	Start      string        `json:"start"` // timecode of the first sample
+}
+
+func (s *Server) createReel(w http.ResponseWriter, r *http.Request) {
+	var in newReel
+	if err := readJSON(w, r, &in); err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	id, err := s.makeReel(r, in)
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	w.Header().Set("Location", fmt.Sprintf("/api/v1/reels/%d", id))
+	writeJSON(w, http.StatusCreated, map[string]int64{"id": id})
+}
+
+// makeReel makes a reel with a track for each role.
+func (s *Server) makeReel(r *http.Request, in newReel) (int64, error) {
+	if in.SampleRate == 0 {
+		in.SampleRate = sound.DefaultRate
+	}
+	if err := in.FrameRate.Check(); err != nil {
+		return 0, badRequest{upperFirst(err.Error()) + "."}
+	}
+	doc := &reel.Reel{NextID: 1, Props: reel.Props{Name: "new", SampleRate: in.SampleRate, FrameRate: in.FrameRate}}
+	if in.Start != "" {
+		start, err := in.FrameRate.Parse(in.Start)
+		if err != nil || start < 0 {
+			return 0, badRequest{fmt.Sprintf("The start %q is not a timecode at %s frames a second.", in.Start, in.FrameRate)}
+		}
+		doc.Props.StartFrame = start
+	}
+	edits := []reel.Edit{&reel.SetReel{Name: &in.Name}}
+	for _, t := range []reel.AddTrack{{Name: "Dialogue 1", Role: reel.Dialogue}, {Name: "Dialogue 2", Role: reel.Dialogue}, {Name: "Room tone", Role: reel.RoomTone}, {Name: "Spots", Role: reel.Spots}, {Name: "Music", Role: reel.Music}} {
+		edits = append(edits, &t)
+	}
+	for _, e := range edits {
+		next, _, err := e.Apply(doc)
+		if err != nil {
+			return 0, err
+		}
+		doc = next
+	}
+	if err := doc.Check(); err != nil {
+		return 0, badRequest{upperFirst(err.Error()) + "."}
+	}
+	return s.store.Create(r.Context(), doc)
+}
+
+func (s *Server) getReel(w http.ResponseWriter, r *http.Request) {
+	v, err := s.version(r)
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	writeJSON(w, http.StatusOK, v)
+}
+
+// seamList are the seams of a revision.
+type seamList struct {
+	Revision int64       `json:"revision"`
+	Length   int64       `json:"length"` // of the reel, in samples
+	Seams    []reel.Seam `json:"seams"`
+}
+
+func (s *Server) getSeams(w http.ResponseWriter, r *http.Request) {
+	v, err := s.version(r)
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	writeJSON(w, http.StatusOK, seamList{v.Revision, v.Reel.Length(), append([]reel.Seam{}, v.Reel.Seams()...)})
+}
+
+func (s *Server) removeReel(w http.ResponseWriter, r *http.Request) {
+	s.onShelf(w, r, func(id int64) error { return s.store.Remove(r.Context(), id) })
+}
+
+func (s *Server) restoreReel(w http.ResponseWriter, r *http.Request) {
+	s.onShelf(w, r, func(id int64) error { return s.store.Restore(r.Context(), id) })
+}
+
+func (s *Server) onShelf(w http.ResponseWriter, r *http.Request, do func(int64) error) {
+	id, err := pathInt(r, "reel")
+	if err == nil {
+		err = do(id)
+	}
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	w.WriteHeader(http.StatusNoContent)
+}
+
+func (s *Server) copyReel(w http.ResponseWriter, r *http.Request) {
+	v, err := s.version(r)
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	var in struct {
+		Name string `json:"name"`
+	}
+	if err = readJSON(w, r, &in); err == nil {
+		_, _, err = (&reel.SetReel{Name: &in.Name}).Apply(v.Reel)
+	}
+	var id int64
+	if err == nil {
+		id, err = s.store.Copy(r.Context(), v.ID, in.Name)
+	}
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	writeJSON(w, http.StatusCreated, map[string]int64{"id": id})
+}
+
+func (s *Server) getHistory(w http.ResponseWriter, r *http.Request) {
+	v, err := s.version(r)
+	var before, limit int64
+	if err == nil {
+		before, err = queryInt(r, "before", 0)
+	}
+	if err == nil {
+		limit, err = queryInt(r, "limit", 100)
+	}
+	var steps []store.Step
+	if err == nil {
+		steps, err = s.store.History(r.Context(), v.ID, before, int(min(max(limit, 1), 1000)))
+	}
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	writeJSON(w, http.StatusOK, map[string]any{"steps": steps})
+}
+
+func upperFirst(s string) string {
+	if s != "" && s[0] >= 'a' && s[0] <= 'z' {
+		return string(s[0]-'a'+'A') + s[1:]
+	}
+	return s
+}
+
+// getTimecode reads a timecode and tells where in the reel it lies.
+func (s *Server) getTimecode(w http.ResponseWriter, r *http.Request) {
+	v, err := s.version(r)
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	p := v.Reel.Props
+	frame, err := p.FrameRate.Parse(r.URL.Query().Get("text"))
+	if err != nil {
+		s.fail(w, r, badRequest{upperFirst(err.Error()) + "."})
+		return
+	}
+	if frame < p.StartFrame {
+		s.fail(w, r, badRequest{fmt.Sprintf("The reel starts at %s; that lies before it.", p.FrameRate.Format(p.StartFrame))})
+		return
+	}
+	sample := p.FrameRate.Sample(frame-p.StartFrame, p.SampleRate)
+	writeJSON(w, http.StatusOK, map[string]any{"sample": sample, "text": p.FrameRate.Format(frame)})
+}

@@ -1,0 +1,147 @@
+// Package server is Blend Seam on HTTP: pages, the JSON API, server-sent
+// events and PCM. It holds no rule of the job; those are in core.
+package server
+
+import (
+	"context"
+	"html/template"
+	"log/slog"
+	"net/http"
+	"sync"
+	"time"
+
+	"github.com/go-chi/chi/v5"
+	"github.com/go-chi/chi/v5/middleware"
+
+	"blendseam/core/mix"
+	"blendseam/core/reel"
+	"blendseam/core/sound"
+	"blendseam/media"
+	"blendseam/store"
+)
+
+// Server serves the application.
+type Server struct {
+	store   *store.Store
+	library *media.Library
+	log     *slog.Logger
+	hub     *hub
+	imports *imports
+	pages   map[string]*template.Template
+	static  *assets
+	hosts   []string
+
+	// ctx ends the work that outlives requests.
+	ctx    context.Context
+	cancel context.CancelFunc
+	work   sync.WaitGroup
+}
+
+// Config is what a server is made of.
+type Config struct {
+	Store   *store.Store
+	Library *media.Library
+	Log     *slog.Logger
+	// Hosts are names, besides those of loopback, that requests may be for.
+	Hosts []string
+}
+
+// New makes a server. Close ends what it has under way.
+func New(c Config) (*Server, error) {
+	s := &Server{store: c.Store, library: c.Library, log: c.Log, hub: newHub(), hosts: c.Hosts}
+	s.ctx, s.cancel = context.WithCancel(context.Background())
+	s.imports = newImports(s)
+	var err error
+	if s.static, err = loadAssets(); err != nil {
+		return nil, err
+	}
+	if s.pages, err = loadPages(s.static); err != nil {
+		return nil, err
+	}
+	return s, nil
+}
+
+// Close cancels imports and event streams and waits for them.
+func (s *Server) Close() {
+	s.cancel()
+	s.work.Wait()
+}
+
+// Handler is the whole application.
+func (s *Server) Handler() http.Handler {
+	r := chi.NewRouter()
+	r.Use(middleware.Recoverer, s.guardHost, s.securityHeaders, s.guardOrigin)
+	r.NotFound(s.notFound)
+	r.MethodNotAllowed(func(w http.ResponseWriter, req *http.Request) {
+		writeProblem(w, req, problem{Status: http.StatusMethodNotAllowed, Title: "Not possible here", Detail: "This address does not answer to " + req.Method + "."})
+	})
+	r.Get("/static/*", s.static.serve)
+	r.Group(func(r chi.Router) {
+		r.Use(middleware.Compress(5, "text/html"))
+		r.Get("/", s.shelfPage)
+		r.Get("/reels/{reel}", s.benchPage)
+		r.Get("/reels/{reel}/sources", s.sourcesPage)
+	})
+	r.Route("/api/v1", s.api)
+	return r
+}
+
+func (s *Server) api(r chi.Router) {
+	r.Get("/health", s.health)
+	r.Get("/openapi.json", s.openAPI)
+	// Sound is sent as it is; lists and documents are worth compressing.
+	r.Group(func(r chi.Router) {
+		r.Use(middleware.Compress(3, "application/json"))
+		r.Get("/reels", s.listReels)
+		r.Get("/reels/{reel}", s.getReel)
+		r.Get("/reels/{reel}/seams", s.getSeams)
+		r.Get("/reels/{reel}/closeup", s.getCloseUp)
+		r.Get("/reels/{reel}/history", s.getHistory)
+		r.Get("/reels/{reel}/sources", s.listSources)
+		r.Get("/reels/{reel}/timecode", s.getTimecode)
+		r.Get("/reels/{reel}/imports", s.listImports)
+	})
+	r.Post("/reels", s.createReel)
+	r.Delete("/reels/{reel}", s.removeReel)
+	r.Post("/reels/{reel}/restore", s.restoreReel)
+	r.Post("/reels/{reel}/copy", s.copyReel)
+	r.Post("/reels/{reel}/edits", s.postEdit)
+	r.Post("/reels/{reel}/dry-run", s.postDryRun)
+	r.Post("/reels/{reel}/undo", s.postUndo)
+	r.Post("/reels/{reel}/redo", s.postRedo)
+	r.Get("/reels/{reel}/events", s.getEvents)
+	r.Get("/reels/{reel}/pcm", s.getPCM)
+	r.Get("/reels/{reel}/export", s.getExport)
+	r.Get("/reels/{reel}/export/survey", s.getExportSurvey)
+	r.Post("/reels/{reel}/uploads", s.postUpload)
+	r.Delete("/reels/{reel}/imports/{import}", s.cancelImport)
+	r.Post("/reels/{reel}/imports/{import}/channels", s.chooseChannels)
+	r.Patch("/reels/{reel}/sources/{source}", s.renameSource)
+	r.Delete("/reels/{reel}/sources/{source}", s.removeSource)
+	r.Post("/reels/{reel}/sources/{source}/restore", s.restoreSource)
+	r.Get("/curves/{shape}", s.getCurve)
+	r.Get("/recordings/{hash}/{rate}/overview/{channel}/{level}", s.getOverview)
+	r.Get("/recordings/{hash}/{rate}/samples/{channel}", s.getSamples)
+	r.Get("/recordings/{hash}/{rate}/pcm", s.getRecordingPCM)
+}
+
+// opener gives mix the sound of a reel's sources.
+func (s *Server) opener(rate int) mix.Open {
+	return func(src reel.Source) (sound.Reader, error) {
+		c, err := s.library.Copy(src.Recording, rate)
+		if err != nil {
+			return nil, err
+		}
+		return media.Pick(c, src.Left, src.Right), nil
+	}
+}
+
+func (s *Server) health(w http.ResponseWriter, r *http.Request) {
+	ctx, cancel := context.WithTimeout(r.Context(), 5*time.Second)
+	defer cancel()
+	if err := s.store.Ping(ctx); err != nil {
+		writeProblem(w, r, problem{Status: http.StatusServiceUnavailable, Title: "The database does not answer", Detail: "MariaDB does not answer. Start it again; no saved edit is lost."})
+		return
+	}
+	writeJSON(w, http.StatusOK, map[string]string{"status": "ok"})
+}

@@ -1,0 +1,86 @@
+package server
+
+import (
+	"net/http"
+
+	"blendseam/core/reel"
+	"blendseam/store"
+)
+
+// listed is a source with what is known of its recording and its use.
+type listed struct {
+	reel.Source
+	Details store.Recording `json:"details"`
+	Used    []reel.ID       `json:"used"` // clips
+}
+
+func (s *Server) listSources(w http.ResponseWriter, r *http.Request) {
+	v, err := s.version(r)
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	used := map[reel.ID][]reel.ID{}
+	for _, c := range v.Reel.Clips {
+		used[c.Source] = append(used[c.Source], c.ID)
+	}
+	out := []listed{}
+	for _, src := range v.Reel.Sources {
+		if src.Unlisted && len(used[src.ID]) == 0 {
+			continue
+		}
+		rec, _, err := s.store.Recording(r.Context(), src.Recording, v.Reel.Props.SampleRate)
+		if err != nil {
+			s.fail(w, r, err)
+			return
+		}
+		out = append(out, listed{src, rec, append([]reel.ID{}, used[src.ID]...)})
+	}
+	writeJSON(w, http.StatusOK, map[string]any{"sources": out})
+}
+
+func (s *Server) renameSource(w http.ResponseWriter, r *http.Request) {
+	var in struct {
+		Name string `json:"name"`
+	}
+	if err := readJSON(w, r, &in); err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	s.editSource(w, r, func(_ *reel.Reel, id reel.ID) (reel.Edit, error) {
+		return &reel.SetSource{Source: id, Name: in.Name}, nil
+	})
+}
+
+func (s *Server) removeSource(w http.ResponseWriter, r *http.Request) {
+	s.editSource(w, r, func(_ *reel.Reel, id reel.ID) (reel.Edit, error) { return &reel.RemoveSource{Source: id}, nil })
+}
+
+func (s *Server) restoreSource(w http.ResponseWriter, r *http.Request) {
+	s.editSource(w, r, func(doc *reel.Reel, id reel.ID) (reel.Edit, error) {
+		src, ok := doc.Source(id)
+		if !ok {
+			return nil, badRequest{"That source is not in this reel."}
+		}
+		return &reel.AddSource{Source: src}, nil
+	})
+}
+
+// editSource makes an edit about the source that the path names.
+func (s *Server) editSource(w http.ResponseWriter, r *http.Request, make func(*reel.Reel, reel.ID) (reel.Edit, error)) {
+	v, err := s.version(r)
+	var id int64
+	if err == nil {
+		id, err = pathInt(r, "source")
+	}
+	var edit reel.Edit
+	if err == nil {
+		edit, err = make(v.Reel, reel.ID(id))
+	}
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	res, err := s.store.Library(r.Context(), v.ID, edit)
+	s.answer(w, r, res, err)
+}

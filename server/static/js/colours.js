@@ -1,0 +1,67 @@
+// The theme's colours, resolved for canvases.
+
+const names = ["linen", "lane", "paper", "raised", "hem", "ink", "ash", "woad", "woad-cloth", "moss", "moss-cloth", "clay", "clay-cloth", "plum", "plum-cloth",
+  "weld", "weld-cloth", "madder", "verdigris", "teal", "on-strong"];
+
+/** @type {Record<string, string>} */
+export const colour = {};
+
+function read() {
+  const probe = document.createElement("span");
+  document.body.append(probe);
+  for (const name of names) {
+    probe.style.color = `var(--color-${name})`;
+    colour[name] = getComputedStyle(probe).color;
+  }
+  probe.remove();
+}
+
+/** The hue of a role and its cloth. @type {Record<string, string>} */
+const hues = { dialogue: "woad", roomTone: "moss", spots: "clay", music: "plum" };
+
+/** @param {string} role */
+export const hue = (role) => colour[hues[role] ?? "woad"];
+/** @param {string} role */
+export const cloth = (role) => colour[`${hues[role] ?? "woad"}-cloth`];
+
+/** Reads the colours now and whenever the theme changes. @param {() => void} changed */
+export function watchColours(changed) {
+  read();
+  const again = () => {
+    read();
+    changed();
+  };
+  matchMedia("(prefers-color-scheme: dark)").addEventListener("change", again);
+  addEventListener("themechange", again);
+}
+
+/** Turns day into night and back, and remembers it. */
+export function toggleTheme() {
+  const chosen = document.documentElement.dataset.theme;
+  const night = chosen ? chosen === "night" : matchMedia("(prefers-color-scheme: dark)").matches;
+  const next = night ? "day" : "night";
+  document.documentElement.dataset.theme = next;
+  localStorage.setItem("theme", next);
+  dispatchEvent(new Event("themechange"));
+}
+
+/**
+ * Fits a canvas's pixels to its place on the screen.
+ * @param {HTMLCanvasElement} canvas
+ * @param {number} width
+ * @param {number} height
+ */
+export function fit(canvas, width, height) {
+  const scale = devicePixelRatio || 1;
+  const w = Math.max(Math.round(width * scale), 1), h = Math.max(Math.round(height * scale), 1);
+  if (canvas.width !== w || canvas.height !== h) {
+    canvas.width = w;
+    canvas.height = h;
+    canvas.style.width = `${width}px`;
+    canvas.style.height = `${height}px`;
+  }
+  const g = /** @type {CanvasRenderingContext2D} */ (canvas.getContext("2d"));
+  g.setTransform(scale, 0, 0, scale, 0, 0);
+  g.clearRect(0, 0, width, height);
+  return g;
+}

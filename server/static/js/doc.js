@@ -1,0 +1,236 @@
+// The reel as this page knows it: kept in step with the server by the changes
+// that edits make here and elsewhere.
+
+import { Problem, get, send } from "./api.js";
+
+/**
+ * @template {{id: number}} T
+ * @param {Map<number, T>} things
+ * @param {Pair<T>[] | undefined} pairs
+ */
+function apply(things, pairs) {
+  for (const p of pairs ?? []) {
+    if (p.after) things.set(p.after.id, p.after);
+    else if (p.before) things.delete(p.before.id);
+  }
+}
+
+/**
+ * Events: "change" (detail: Changed) after any change, "seams" when the list of
+ * seams was read anew, "import" (detail: ImportJob), "state" when saving or the
+ * connection changes.
+ */
+export class Doc extends EventTarget {
+  /** @param {number} id */
+  constructor(id) {
+    super();
+    this.id = id;
+    this.revision = 0;
+    /** @type {Props} */
+    this.props = { name: "", sampleRate: 48000, frameRate: { num: 25, den: 1, drop: false }, startFrame: 0 };
+    /** @type {Map<number, Track>} */
+    this.tracks = new Map();
+    /** @type {Map<number, Source>} */
+    this.sources = new Map();
+    /** @type {Map<number, Clip>} */
+    this.clips = new Map();
+    /** @type {Map<number, Blend>} */
+    this.blends = new Map();
+    /** @type {Seam[]} */
+    this.seams = [];
+    this.length = 0;
+    this.undoLabel = "";
+    this.redoLabel = "";
+    this.saving = 0;
+    this.connected = true;
+    /** @type {Map<number, Clip[]>} */
+    this.lanes = new Map();
+    this.seamsRevision = 0;
+  }
+
+  /** Reads the reel whole. */
+  async load() {
+    const v = /** @type {Version} */ (await get(`/reels/${this.id}`));
+    const map = (/** @type {any[] | null} */ list) => new Map((list ?? []).map((t) => [t.id, t]));
+    this.revision = v.revision;
+    this.props = v.reel.props;
+    this.tracks = map(v.reel.tracks);
+    this.sources = map(v.reel.sources);
+    this.clips = map(v.reel.clips);
+    this.blends = map(v.reel.blends);
+    this.undoLabel = v.undo;
+    this.redoLabel = v.redo;
+    this.arrange();
+    await this.readSeams();
+  }
+
+  /** Sorts the clips onto their tracks. */
+  arrange() {
+    this.lanes = new Map();
+    for (const c of this.clips.values()) {
+      const lane = this.lanes.get(c.track);
+      if (lane) lane.push(c);
+      else this.lanes.set(c.track, [c]);
+    }
+    for (const lane of this.lanes.values()) lane.sort((a, b) => a.start - b.start);
+  }
+
+  /** Reads the list of seams, unless a newer reading is under way. */
+  async readSeams() {
+    const asked = this.revision;
+    const list = await get(`/reels/${this.id}/seams`);
+    if (list.revision < this.seamsRevision || (list.revision < this.revision && asked !== this.revision)) return;
+    this.seamsRevision = list.revision;
+    this.seams = list.seams;
+    this.length = list.length;
+    this.dispatchEvent(new Event("seams"));
+  }
+
+  /** Tracks as they are shown. @returns {Track[]} */
+  order() {
+    return [...this.tracks.values()].sort((a, b) => a.place - b.place || a.id - b.id);
+  }
+
+  /** The blend between two clips. @param {number} left @param {number} right */
+  blendOf(left, right) {
+    for (const b of this.blends.values()) if (b.left === left && b.right === right) return b;
+    return undefined;
+  }
+
+  /** Watches for changes made elsewhere. */
+  watch() {
+    const stream = new EventSource(`/api/v1/reels/${this.id}/events?since=${this.revision}`);
+    stream.addEventListener("change", (e) => this.take(JSON.parse(e.data)));
+    stream.addEventListener("import", (e) => this.dispatchEvent(new CustomEvent("import", { detail: JSON.parse(e.data) })));
+    stream.addEventListener("open", () => this.tellState(() => (this.connected = true)));
+    stream.addEventListener("error", () => {
+      this.tellState(() => (this.connected = false));
+      // Comes again by itself, but with the revision that is known by then.
+      stream.close();
+      setTimeout(() => this.watch(), 1000);
+    });
+    addEventListener("pagehide", () => stream.close());
+  }
+
+  /** @param {() => void} alter */
+  tellState(alter) {
+    alter();
+    this.dispatchEvent(new Event("state"));
+  }
+
+  /**
+   * Takes a change, from here or from elsewhere, in order and once.
+   * @param {Changed} c
+   */
+  take(c) {
+    if (c.revision <= this.revision) return;
+    if (c.revision > this.revision + 1) {
+      // Something between was missed: read all anew.
+      void this.load().then(() => this.dispatchEvent(new CustomEvent("change", { detail: c })));
+      return;
+    }
+    this.revision = c.revision;
+    if (c.change.props?.after) this.props = c.change.props.after;
+    apply(this.tracks, c.change.tracks);
+    apply(this.sources, c.change.sources);
+    apply(this.clips, c.change.clips);
+    apply(this.blends, c.change.blends);
+    this.undoLabel = c.undo;
+    this.redoLabel = c.redo;
+    if (c.change.clips) this.arrange();
+    this.dispatchEvent(new CustomEvent("change", { detail: c }));
+    void this.readSeams();
+  }
+
+  /**
+   * Makes an edit and saves it.
+   * @param {string} kind
+   * @param {Record<string, unknown>} what
+   * @returns {Promise<Changed>}
+   */
+  edit(kind, what) {
+    return this.step(`/reels/${this.id}/edits`, { base: this.revision, edit: { do: kind, with: what } });
+  }
+
+  undo() {
+    return this.step(`/reels/${this.id}/undo`);
+  }
+
+  redo() {
+    return this.step(`/reels/${this.id}/redo`);
+  }
+
+  /** @param {string} path @param {unknown} [body] @returns {Promise<Changed>} */
+  async step(path, body) {
+    this.tellState(() => this.saving++);
+    try {
+      const c = await send("POST", path, body);
+      this.take(c);
+      return c;
+    } catch (err) {
+      if (err instanceof Problem && err.kind === "conflict") await this.load().then(() => this.dispatchEvent(new CustomEvent("change", {})));
+      throw err;
+    } finally {
+      this.tellState(() => this.saving--);
+    }
+  }
+
+  /**
+   * Tries an edit without making it.
+   * @param {string} kind
+   * @param {Record<string, unknown>} what
+   * @param {CloseUpQuery} [closeUp] a seam to show as it would be
+   * @param {AbortSignal} [signal]
+   * @returns {Promise<DryRun>}
+   */
+  dryRun(kind, what, closeUp, signal) {
+    return send("POST", `/reels/${this.id}/dry-run`, { base: this.revision, edit: { do: kind, with: what }, closeUp }, signal);
+  }
+}
+
+/**
+ * Tries edits while something is dragged: one at a time, always the newest.
+ */
+export class Rehearsal {
+  /**
+   * @param {Doc} doc
+   * @param {(result: DryRun | Problem, tried: Record<string, unknown>) => void} heed
+   */
+  constructor(doc, heed) {
+    this.doc = doc;
+    this.heed = heed;
+    this.busy = false;
+    this.over = false;
+    /** @type {[string, Record<string, unknown>, CloseUpQuery | undefined] | null} */
+    this.next = null;
+  }
+
+  /**
+   * @param {string} kind
+   * @param {Record<string, unknown>} what
+   * @param {CloseUpQuery} [closeUp]
+   */
+  try(kind, what, closeUp) {
+    this.next = [kind, what, closeUp];
+    if (!this.busy) void this.run();
+  }
+
+  async run() {
+    this.busy = true;
+    while (this.next && !this.over) {
+      const [kind, what, closeUp] = this.next;
+      this.next = null;
+      try {
+        const r = await this.doc.dryRun(kind, what, closeUp);
+        if (!this.over) this.heed(r, what);
+      } catch (err) {
+        if (!this.over && err instanceof Problem) this.heed(err, what);
+      }
+    }
+    this.busy = false;
+  }
+
+  end() {
+    this.over = true;
+  }
+}

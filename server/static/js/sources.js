@@ -1,0 +1,167 @@
+// The sources of a reel: what they are, where they are used, and listening.
+
+import { get, say, send } from "./api.js";
+import { toggleTheme, watchColours } from "./colours.js";
+import { Doc } from "./doc.js";
+import { Player } from "./player.js";
+import { drawMini } from "./sourceview.js";
+import { at as timecode, format, frameOf } from "./timecode.js";
+import { Uploads, dropped } from "./uploads.js";
+import { Waves } from "./waves.js";
+
+function sources() {
+  const reelID = Number(document.body.dataset.reel);
+  const doc = new Doc(reelID);
+  /** @type {Waves} */ let waves;
+  /** @type {Player} */ let player;
+  /** @type {Uploads} */ let uploads;
+
+  return {
+    ready: false,
+    /** @type {Listed[]} */ sources: [],
+    /** @type {ImportJob[]} */ imports: [],
+    /** @type {{text: string, action: string, run: (() => void) | null} | null} */ toast: null,
+    over: false,
+    playingID: 0,
+
+    async init() {
+      await doc.load();
+      waves = new Waves(doc.props.sampleRate, () => this.draw());
+      player = new Player(doc.props.sampleRate);
+      uploads = new Uploads(reelID, (_, detail) => this.tell(detail));
+      watchColours(() => this.draw());
+      doc.addEventListener("change", () => void this.read());
+      doc.addEventListener("import", (e) => {
+        const j = /** @type {CustomEvent<ImportJob>} */ (e).detail, i = this.imports.findIndex((o) => o.id === j.id);
+        if (i < 0) this.imports.push(j);
+        else this.imports[i] = j;
+      });
+      player.addEventListener("state", () => {
+        if (!player.playing) this.playingID = 0;
+      });
+      addEventListener("dragover", (e) => {
+        if (!e.dataTransfer?.types.includes("Files")) return;
+        e.preventDefault();
+        this.over = true;
+      });
+      addEventListener("dragleave", (e) => {
+        if (!e.relatedTarget) this.over = false;
+      });
+      addEventListener("drop", (e) => {
+        e.preventDefault();
+        this.over = false;
+        uploads.add(dropped(e));
+      });
+      doc.watch();
+      this.imports = (await get(`/reels/${reelID}/imports`)).imports;
+      await this.read();
+      this.ready = true;
+    },
+    async read() {
+      this.sources = (await get(`/reels/${reelID}/sources`)).sources;
+      setTimeout(() => this.draw());
+    },
+    draw() {
+      for (const c of document.querySelectorAll("canvas.mini")) {
+        const s = this.sources.find((o) => o.id === Number(/** @type {HTMLElement} */ (c).dataset.source));
+        if (s) drawMini(/** @type {HTMLCanvasElement} */ (c), s, waves);
+      }
+    },
+    theme() {
+      toggleTheme();
+    },
+    /** @param {Listed} s */
+    length(s) {
+      const sec = s.length / doc.props.sampleRate;
+      return sec < 60 ? `${sec.toFixed(2)} s` : `${Math.floor(sec / 60)}:${(sec % 60).toFixed(1).padStart(4, "0")}`;
+    },
+    /** @param {Listed} s */
+    channels(s) {
+      const which = s.right >= 0 ? "stereo" : "mono", many = s.details.channels > 2 ? `, channel ${s.left + 1}${s.right >= 0 ? ` and ${s.right + 1}` : ""} of ${s.details.channels}` : "";
+      return `${which}${many} · ${s.details.nativeRate / 1000} kHz${s.details.missing ? " · ends early" : ""}`;
+    },
+    /** @param {Listed} s */
+    starts(s) {
+      return s.startTC < 0 ? "—" : format(frameOf(s.startTC, doc.props), doc.props.frameRate);
+    },
+    /** @param {Listed} s */
+    uses(s) {
+      return s.used.map((id) => doc.clips.get(id)).filter((c) => c !== undefined).map((c) => ({ id: c.id, href: `/reels/${reelID}?at=${c.start}`, text: `${c.name} at ${timecode(c.start, doc.props)}` }));
+    },
+    /** @param {Listed} s */
+    open(s) {
+      return `/reels/${reelID}?source=${s.id}`;
+    },
+    /** @param {Listed} s */
+    listen(s) {
+      if (this.playingID === s.id) {
+        player.stop();
+        return;
+      }
+      this.playingID = s.id;
+      void player.play({
+        name: "source", from: 0, to: s.length,
+        address: (a, b) => `/recordings/${s.recording}/${doc.props.sampleRate}/pcm?left=${s.left}&right=${s.right}&from=${a}&to=${b}`,
+      });
+    },
+    /** @param {Listed} s @param {string} name */
+    async rename(s, name) {
+      try {
+        doc.take(await send("PATCH", `/reels/${reelID}/sources/${s.id}`, { name }));
+      } catch (err) {
+        this.tell(say(err));
+        await this.read();
+      }
+    },
+    /** @param {Listed} s */
+    async remove(s) {
+      try {
+        doc.take(await send("DELETE", `/reels/${reelID}/sources/${s.id}`));
+        this.tell(`“${s.name}” is off the list.`, "Put it back", () => void send("POST", `/reels/${reelID}/sources/${s.id}/restore`).then((c) => doc.take(c)));
+      } catch (err) {
+        this.tell(say(err));
+      }
+    },
+    /** @param {Event} e */
+    pickFiles(e) {
+      const input = /** @type {HTMLInputElement} */ (e.target);
+      if (input.files) uploads.add(input.files);
+      input.value = "";
+    },
+    get openImports() {
+      return this.imports.filter((j) => j.state !== "done" || j.detail);
+    },
+    /** @param {ImportJob} j */
+    running(j) {
+      return ["receiving", "waiting", "reading"].includes(j.state);
+    },
+    /** @param {ImportJob} j */
+    importNote(j) {
+      const part = j.progress >= 0 ? ` ${Math.round(j.progress * 100)} %` : "";
+      return { receiving: `arriving${part}`, waiting: "waiting its turn", reading: `being read${part}`, choose: "choose channels", done: "taken in", failed: "not taken in", cancelled: "stopped" }[j.state] ?? j.state;
+    },
+    /** @param {ImportJob} j */
+    importWidth(j) {
+      return `width: ${Math.round(Math.max(j.progress, 0) * 100)}%`;
+    },
+    /** @param {ImportJob} j */
+    cancelImport(j) {
+      void uploads.cancel(j.id).catch((err) => this.tell(say(err)));
+    },
+    /** @param {ImportJob} j */
+    dismiss(j) {
+      this.imports = this.imports.filter((o) => o.id !== j.id);
+    },
+    /** @param {string} text @param {string} [action] @param {(() => void) | null} [run] */
+    tell(text, action = "", run = null) {
+      this.toast = { text, action, run };
+    },
+    toastRun() {
+      const run = this.toast?.run;
+      this.toast = null;
+      run?.();
+    },
+  };
+}
+
+document.addEventListener("alpine:init", () => Alpine.data("sources", sources));

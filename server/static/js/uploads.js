@@ -1,0 +1,58 @@
+// Brings files into a reel, two at a time.
+
+import { Problem, send } from "./api.js";
+
+const together = 2;
+
+export class Uploads {
+  /**
+   * @param {number} reel
+   * @param {(name: string, detail: string) => void} trouble called for a file that did not make it to the server
+   */
+  constructor(reel, trouble) {
+    this.reel = reel;
+    this.trouble = trouble;
+    /** @type {File[]} */
+    this.queue = [];
+    this.busy = 0;
+  }
+
+  /** @param {Iterable<File>} files */
+  add(files) {
+    this.queue.push(...files);
+    this.pump();
+  }
+
+  pump() {
+    while (this.busy < together) {
+      const file = this.queue.shift();
+      if (!file) return;
+      this.busy++;
+      void this.send(file).finally(() => {
+        this.busy--;
+        this.pump();
+      });
+    }
+  }
+
+  /** @param {File} file */
+  async send(file) {
+    try {
+      const res = await fetch(`/api/v1/reels/${this.reel}/uploads?name=${encodeURIComponent(file.name)}`, {
+        method: "POST", body: file, headers: { "Content-Type": "application/octet-stream" },
+      });
+      if (!res.ok) throw new Problem(await res.json());
+    } catch (err) {
+      // The server tells of its own refusals through the list of imports.
+      if (!(err instanceof Problem)) this.trouble(file.name, `“${file.name}” did not reach the server. Nothing was kept; see that it runs and drop the file in again.`);
+    }
+  }
+
+  /** @param {string} id */
+  cancel(id) {
+    return send("DELETE", `/reels/${this.reel}/imports/${id}`);
+  }
+}
+
+/** Files of a drop. @param {DragEvent} e @returns {File[]} */
+export const dropped = (e) => [...(e.dataTransfer?.files ?? [])];

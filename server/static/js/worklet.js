@@ -1,0 +1,106 @@
+// Plays stereo samples that the page sends ahead of time. The ring is indexed
+// by the place in the stream, so that what is not heard yet can be replaced.
+
+const size = 1 << 19; // samples a channel: about ten seconds
+const mask = size - 1;
+const ramp = 96; // samples over which starting and stopping are eased
+const splice = 480; // samples over which a replacement is faded in
+
+class SeamPlayer extends AudioWorkletProcessor {
+  constructor() {
+    super();
+    this.left = new Float32Array(size);
+    this.right = new Float32Array(size);
+    this.reset(0);
+    this.port.onmessage = (e) => this.heed(e.data);
+  }
+
+  reset(session) {
+    this.session = session;
+    this.at = 0; // next sample to play
+    this.end = 0; // samples up to here are here
+    this.last = Infinity; // the stream ends here
+    this.playing = false;
+    this.stopping = 0;
+    this.quanta = 0;
+    this.peak = [0, 0];
+  }
+
+  heed(m) {
+    if (m.kind === "start") {
+      this.reset(m.session);
+      this.playing = true;
+    } else if (m.session !== this.session) {
+      return;
+    } else if (m.kind === "stop") {
+      if (this.playing) this.stopping = ramp;
+    } else if (m.kind === "data") {
+      this.write(m);
+    }
+  }
+
+  // write takes interleaved samples for a place in the stream. A replacement of
+  // what is there already is faded in, and what lies behind it is forgotten.
+  write({ at, data, replace, last }) {
+    const n = data.length / 2;
+    if (last) this.last = at + n;
+    else if (replace) this.last = Infinity;
+    for (let i = Math.max(0, this.at - at); i < n; i++) {
+      const k = (at + i) & mask;
+      const mix = replace && at + i < this.end ? Math.min((i + 1) / splice, 1) : 1;
+      this.left[k] += (data[2 * i] - this.left[k]) * mix;
+      this.right[k] += (data[2 * i + 1] - this.right[k]) * mix;
+      if (mix === 1) {
+        this.left[k] = data[2 * i];
+        this.right[k] = data[2 * i + 1];
+      }
+    }
+    this.end = replace ? at + n : Math.max(this.end, at + n);
+  }
+
+  process(_, outputs) {
+    const [l, r] = outputs[0];
+    if (!this.playing) return true;
+    const stop = Math.min(this.end, this.last);
+    let i = 0;
+    for (; i < l.length && this.at < stop; i++, this.at++) {
+      const k = this.at & mask;
+      let g = this.at < ramp ? this.at / ramp : 1;
+      if (this.stopping) {
+        g *= --this.stopping / ramp;
+        if (!this.stopping) {
+          this.finish();
+          return true;
+        }
+      }
+      l[i] = this.left[k] * g;
+      r[i] = this.right[k] * g;
+      this.peak[0] = Math.max(this.peak[0], Math.abs(l[i]));
+      this.peak[1] = Math.max(this.peak[1], Math.abs(r[i]));
+    }
+    if (this.stopping && i === 0) {
+      this.finish();
+      return true;
+    }
+    if (this.at >= this.last) {
+      this.finish();
+      return true;
+    }
+    if (this.quanta++ % 8 === 0) {
+      this.tell(i < l.length && this.at > 0);
+    }
+    return true;
+  }
+
+  tell(starved) {
+    this.port.postMessage({ kind: "at", session: this.session, at: this.at, time: currentTime + 128 / sampleRate, peak: this.peak, starved });
+    this.peak = [0, 0];
+  }
+
+  finish() {
+    this.playing = false;
+    this.port.postMessage({ kind: "ended", session: this.session, at: this.at });
+  }
+}
+
+registerProcessor("seam-player", SeamPlayer);
