@@ -121,17 +121,17 @@ func (b *builder) build(lines []Line) {
 	}
 	// When each line is heard: one after the other, with a silence for the
 	// walk to the heaters and a slow beat before the last two.
-	at := seconds(10)
+	at := seconds(12)
 	heard := make([]int64, len(lines))
 	for i, l := range lines {
 		switch l.Text {
 		case "The north side, and the door shut.":
-			at += seconds(7)
+			at += seconds(9)
 		case "They are in your pocket.":
 			at += seconds(0.6)
 		}
 		heard[i] = at
-		at += l.To - l.From + seconds(0.42)
+		at += l.To - l.From + seconds(0.75)
 	}
 	for _, who := range []string{"Warden", "Grower"} {
 		b.voice(who, lines, heard)
@@ -198,30 +198,30 @@ func (b *builder) surround(end int64) {
 	fade := func(clip reel.ID, end reel.End, length float64) {
 		b.do(&reel.SetFade{Clip: clip, End: end, Fade: reel.Fade{Length: seconds(length), Shape: gain.Smooth, Bend: gain.Even}})
 	}
-	first := place(tone, "Room tone", 3, 1, 24, "fan, first half")
-	second := place(tone, "Room tone", 27, 6, 16, "fan, second half")
+	first := place(tone, "Room tone", 3, 1, 28, "fan, first half")
+	second := place(tone, "Room tone", 31, 6, 18, "fan, second half")
 	fade(first, reel.Head, 2)
 	fade(second, reel.Tail, 0.08)
 	last := float64(end) / rate
-	outside := place(tone, "Room tone", last-2, 3, 14, "fan, last")
+	outside := place(tone, "Room tone", last-4, 3, 18, "fan, last")
 	fade(outside, reel.Head, 1.5)
 	fade(outside, reel.Tail, 4)
 
 	// The bed was shortened by cutting a bar out of it: the cut clicks.
 	open := place(music, "Music", 0.5, 0, 6.21, "opening bed a")
-	rest := place(music, "Music", 6.71, 11.37, 6.5, "opening bed b")
+	rest := place(music, "Music", 6.71, 11.37, 8, "opening bed b")
 	fade(open, reel.Head, 0.5)
 	fade(rest, reel.Tail, 2.5)
-	closing := place(music, "Music", last-0.5, 4, 12.5, "closing bed")
+	closing := place(music, "Music", last-0.5, 4, 15, "closing bed")
 	fade(closing, reel.Head, 3)
 	fade(closing, reel.Tail, 4)
 
 	place(spots, "Spots", 4.2, 11, 2.6, "drips")
-	place(spots, "Spots", 13.4, 0.25, 1.1, "can set down")
+	place(spots, "Spots", 15.6, 0.25, 1.1, "can set down")
 	for _, l := range []struct {
 		before, offset, length float64
 		name                   string
-	}{{19.5, 2.45, 1.3, "door"}, {17.2, 4.95, 1.7, "matches"}} {
+	}{{27.5, 2.45, 1.3, "door"}, {24.6, 4.95, 1.7, "matches"}} {
 		place(spots, "Spots", last-l.before, l.offset, l.length, l.name)
 	}
 	heater := place(spots, "Spots", last+0.8, 7.1, 3.2, "heater catches")

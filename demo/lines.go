@@ -31,4 +31,6 @@ var Script = []Line{
 	{Who: "Grower", Take: "grower take 4", Text: "I will get the matches.", Speed: 85},
 	{Who: "Warden", Take: "warden take 5", Text: "They are in your pocket.", Speed: 150},
 	{Who: "Grower", Take: "grower take 4", Text: "So they are.", Speed: 150},
+	{Who: "Warden", Take: "warden take 5", Text: "Mind the vines on the third bench.", Speed: 150},
+	{Who: "Grower", Take: "grower take 4", Text: "I planted them. I know where they are.", Speed: 150},
 }

@@ -2,12 +2,14 @@ package server
 
 import (
 	"bytes"
+	"context"
 	"embed"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"html/template"
 	"net/http"
+	"strconv"
 
 	"blendseam/core/reel"
 	"blendseam/core/sound"
@@ -27,6 +29,7 @@ func loadPages(a *assets) (map[string]*template.Template, error) {
 			sec := (samples + int64(rate)/2) / int64(rate)
 			return fmt.Sprintf("%d:%02d", sec/60, sec%60)
 		},
+		"khz":  func(rate int) string { return strconv.FormatFloat(float64(rate)/1000, 'f', -1, 64) + " kHz" },
 		"json": func(v any) (string, error) { b, err := json.Marshal(v); return string(b), err },
 	}
 	out := map[string]*template.Template{}
@@ -67,9 +70,62 @@ func (s *Server) shelfPage(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, err)
 		return
 	}
+	shown, err := s.mapped(r.Context(), reels)
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
 	s.page(w, r, http.StatusOK, "shelf", map[string]any{
-		"Title": "Shelf", "Reels": reels, "Removed": removed, "FrameRates": timecode.Rates, "SampleRates": sound.Rates, "DefaultRate": sound.DefaultRate,
+		"Title": "Shelf", "Reels": shown, "Removed": removed, "FrameRates": timecode.Rates, "SampleRates": sound.Rates, "DefaultRate": sound.DefaultRate,
 	})
+}
+
+// shelved is a reel with a small map of its clips.
+type shelved struct {
+	store.Entry
+	Map *reelMap
+}
+
+// reelMap draws clips as strips, a row a track, over a width of 1000.
+type reelMap struct {
+	Height int
+	Strips []strip
+}
+
+type strip struct {
+	Role     reel.Role
+	X, Width string
+	Y        int
+}
+
+// mappedReels is how many reels get a map, and mappedClips the most it draws.
+const (
+	mappedReels = 12
+	mappedClips = 400
+)
+
+func (s *Server) mapped(ctx context.Context, reels []store.Entry) ([]shelved, error) {
+	out := make([]shelved, len(reels))
+	for i, e := range reels {
+		out[i].Entry = e
+		if i >= mappedReels || e.Length == 0 || e.Clips > mappedClips {
+			continue
+		}
+		v, err := s.store.Load(ctx, e.ID)
+		if err != nil {
+			return nil, err
+		}
+		m := &reelMap{}
+		place := func(n int64) string { return strconv.FormatFloat(float64(n)/float64(e.Length)*1000, 'f', 1, 64) }
+		for _, t := range v.Reel.Order() {
+			for _, c := range v.Reel.OnTrack(t.ID) {
+				m.Strips = append(m.Strips, strip{t.Role, place(c.Start), place(max(c.Length-e.Length/1000, e.Length/1000)), m.Height})
+			}
+			m.Height += 9
+		}
+		out[i].Map = m
+	}
+	return out, nil
 }
 
 func (s *Server) benchPage(w http.ResponseWriter, r *http.Request) {

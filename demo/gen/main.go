@@ -95,7 +95,7 @@ func (t take) record(lines []demo.Line, spoken map[string][]float64) []float32 {
 		}
 		l.From, l.To = int64(at), int64(at+len(v))
 		all = append(all, placed{at, v})
-		at += len(v) + int((1.5+0.6*rng.Float64())*rate)
+		at += len(v) + int((2.3+0.6*rng.Float64())*rate)
 		if i+1 < len(lines) {
 			at += len(spoken[lines[i+1].Text])
 		}

@@ -49,6 +49,7 @@ function bench() {
     /** @type {any} */ fade: null,
     /** @type {any} */ room: null,
     aroundText: "",
+    scaleText: "",
     /** @type {any[]} */ tracks: [],
     sheetHeight: 0,
     /** @type {Clip | null} */ clip: null,
@@ -143,6 +144,7 @@ function bench() {
         const { source, clip } = /** @type {CustomEvent} */ (e).detail;
         this.showSource(source, { from: clip.offset, to: clip.offset + clip.length });
       });
+      timeline.addEventListener("layout", () => this.takeLayout());
       timeline.addEventListener("span", () => this.takeSpan());
       timeline.addEventListener("view", () => this.takeSpan());
       timeline.addEventListener("edit", (e) => {
@@ -155,6 +157,7 @@ function bench() {
       });
       close.addEventListener("playhead", (e) => this.seek(/** @type {CustomEvent<number>} */ (e).detail));
       close.addEventListener("info", () => this.takeInfo());
+      close.addEventListener("scale", () => (this.scaleText = `×${close.scale < 10 ? close.scale.toFixed(1).replace(".0", "") : Math.round(close.scale)}`));
       close.addEventListener("limit", (e) => (this.limit = /** @type {CustomEvent<string>} */ (e).detail));
       sourceView.addEventListener("mark", () => this.takeMark());
       player.addEventListener("state", (e) => {
@@ -186,16 +189,20 @@ function bench() {
 
     // ——— What is known ———
 
+    takeLayout() {
+      const rows = timeline.layout();
+      this.tracks = rows.map((r) => ({ ...r.track, top: r.top, height: r.height }));
+      this.sheetHeight = rows.reduce((h, r) => Math.max(h, r.top + r.height + 4), 0);
+    },
+
     takeDoc() {
+      this.takeLayout();
       this.name = doc.props.name;
       this.rateText = `${rateName(doc.props.frameRate)} fps`;
       this.undo = doc.undoLabel;
       this.redo = doc.redoLabel;
       this.revision = doc.revision;
-      const rows = timeline.layout();
-      this.tracks = rows.map((r) => ({ ...r.track, top: r.top, height: r.height }));
-      this.sheetHeight = rows.reduce((h, r) => Math.max(h, r.top + r.height + 6), 0);
-      if (!doc.tracks.has(this.target)) this.target = rows[0]?.track.id ?? 0;
+      if (!doc.tracks.has(this.target)) this.target = this.tracks[0]?.id ?? 0;
       if (this.track) this.track = doc.tracks.get(this.track.id) ? { ...doc.tracks.get(this.track.id) } : null;
       for (const id of [...timeline.chosen]) if (!doc.clips.has(id)) timeline.chosen.delete(id);
       this.takeChosen();

@@ -2,7 +2,7 @@
 // one time axis around the cut; the material beyond each edge is drawn faint.
 
 import { Problem, get } from "./api.js";
-import { colour, fit, hue } from "./colours.js";
+import { cloth, colour, fit, hue } from "./colours.js";
 import { Rehearsal } from "./doc.js";
 import { frames, span as say } from "./timecode.js";
 
@@ -27,6 +27,7 @@ export class CloseView extends EventTarget {
     this.around = doc.props.sampleRate * 1.2;
     this.playhead = -1;
     this.trial = false;
+    this.scale = 2; // of the waves
     this.dirty = true;
     /** @type {(() => void) | null} */
     this.backOut = null;
@@ -145,6 +146,7 @@ export class CloseView extends EventTarget {
       g.fillStyle = colour.paper;
       g.fillRect(this.x(from), 0, this.x(to) - this.x(from), rows.level.top - 6);
     }
+    this.setScale(left, right, at);
     if (left) this.drawSide(g, left, at, rows.out, hue(role), blend ? blend.after : 0, false);
     else this.empty(g, rows.out, "nothing goes out here");
     if (right) this.drawSide(g, right, at, rows.in, colour.weld, blend ? blend.before : 0, true);
@@ -154,6 +156,7 @@ export class CloseView extends EventTarget {
     if (c?.in) this.drawCurve(g, c.in, from, to, rows.in);
     this.drawLevel(g, rows.level);
     this.drawAxis(g, at, rows.axis, h);
+    g.font = "12px 'Atkinson Next', sans-serif";
 
     g.strokeStyle = colour.madder;
     g.lineWidth = 2;
@@ -189,6 +192,27 @@ export class CloseView extends EventTarget {
     this.label(g, left ? `going out · ${left.name}` : "", 18, rows.out.top + 14);
     this.label(g, right ? `coming in · ${right.name}` : "", 18, rows.in.top + rows.in.h - 6);
     this.drawOver();
+  }
+
+  /**
+   * Draws quiet rooms as large as loud words: one scale for both sides, so that
+   * they can be compared.
+   * @param {Clip | undefined} left
+   * @param {Clip | undefined} right
+   * @param {number} at
+   */
+  setScale(left, right, at) {
+    let top = 0;
+    for (const [c, start] of /** @type {[Clip | undefined, number][]} */ ([[left, at - (left?.length ?? 0)], [right, at]])) {
+      const src = c && this.doc.sources.get(c.source);
+      if (!c || !src) continue;
+      const a = Math.max(at - this.around - start, 0) + c.offset, b = Math.min(at + this.around - start, c.length) + c.offset;
+      top = Math.max(top, this.waves.peak({ recording: src.recording, channel: src.left, length: src.length }, a, b) * 10 ** (c.gainDB / 20));
+    }
+    const scale = top > 0 ? Math.min(2 ** (Math.floor(Math.log2(0.95 / top) * 2) / 2), 4096) : 2;
+    if (scale === this.scale) return;
+    this.scale = scale;
+    this.dispatchEvent(new Event("scale"));
   }
 
   /** Grips that can be dragged: which, and where. @returns {[string, number][]} */
@@ -242,13 +266,13 @@ export class CloseView extends EventTarget {
       const x0 = Math.max(this.x(a), 14), x1 = Math.min(this.x(b), w - 14);
       if (x1 <= x0) return;
       g.globalAlpha = alpha;
-      g.fillStyle = tint;
+      g.fillStyle = incoming ? colour["weld-cloth"] : cloth(this.doc.tracks.get(c.track)?.role ?? "dialogue");
       g.fillRect(x0, row.top, x1 - x0, row.h);
       g.globalAlpha = 1;
     };
-    rect(own, 0.13);
-    rect(lent, 0.1);
-    rect(spare, 0.045);
+    rect(own, 1);
+    rect(lent, 0.7);
+    rect(spare, 0.35);
     const perPixel = this.around / ((w - 28) / 2);
     const wave = (/** @type {number[]} */ [a, b], /** @type {number} */ alpha) => {
       const x0 = Math.round(Math.max(this.x(a), 14)), x1 = Math.round(Math.min(this.x(b), w - 14));
@@ -257,7 +281,7 @@ export class CloseView extends EventTarget {
       const channels = src.right >= 0 ? [src.left, src.right] : [src.left], each = row.h / channels.length;
       const first = at + ((x0 - 14 - (w - 28) / 2) / ((w - 28) / 2)) * this.around;
       channels.forEach((channel, k) => this.waves.draw(g, { recording: src.recording, channel, length: src.length }, {
-        from: c.offset + (first - start), perPixel, x: x0, width: x1 - x0, mid: row.top + each * (k + 0.5), half: each / 2 - 2, gain: 10 ** (c.gainDB / 20) * 2.2, colour: tint,
+        from: c.offset + (first - start), perPixel, x: x0, width: x1 - x0, mid: row.top + each * (k + 0.5), half: each / 2 - 2, gain: 10 ** (c.gainDB / 20) * this.scale, colour: tint,
       }));
       g.globalAlpha = 1;
     };
@@ -338,12 +362,12 @@ export class CloseView extends EventTarget {
     g.restore();
     g.font = "11.5px 'Atkinson Next', sans-serif";
     g.fillStyle = colour.ash;
-    g.fillText("level through the seam, this track", 20, row.top + 14);
+    g.fillText("level through the seam, this track", 20, row.top + row.h - 5);
     if (mended) {
       g.fillStyle = colour.verdigris;
-      g.fillText("with blend", w - 138, row.top + 14);
+      g.fillText("with blend", w - 138, row.top + row.h - 5);
       g.fillStyle = colour.madder;
-      g.fillText("hard cut", w - 68, row.top + 14);
+      g.fillText("hard cut", w - 68, row.top + row.h - 5);
     }
     g.font = "12px 'Atkinson Next', sans-serif";
   }
@@ -367,7 +391,8 @@ export class CloseView extends EventTarget {
 
   drawOver() {
     const { w, h } = this.box, g = fit(this.over, w, h);
-    if (!this.seam || this.playhead < 0) return;
+    // Standing on the cut it would only hide it.
+    if (!this.seam || this.playhead < 0 || this.playhead === (this.info?.at ?? this.seam.at)) return;
     const x = this.x(this.playhead);
     if (x < 14 || x > w - 14) return;
     g.strokeStyle = colour.teal;

@@ -59,7 +59,8 @@ function sources() {
     },
     async read() {
       this.sources = (await get(`/reels/${reelID}/sources`)).sources;
-      setTimeout(() => this.draw());
+      // The rows are there after Alpine's turn and a layout.
+      requestAnimationFrame(() => requestAnimationFrame(() => this.draw()));
     },
     draw() {
       for (const c of document.querySelectorAll("canvas.mini")) {

@@ -186,5 +186,8 @@ export class SourceView extends EventTarget {
  */
 export function drawMini(canvas, s, waves) {
   const w = canvas.parentElement?.clientWidth ?? 200, h = 34, g = fit(canvas, w, h);
-  waves.draw(g, { recording: s.recording, channel: s.left, length: s.length }, { from: 0, perPixel: s.length / w, x: 0, width: w, mid: h / 2, half: h / 2 - 1, gain: 1.6, colour: colour.woad });
+  const wave = { recording: s.recording, channel: s.left, length: s.length };
+  // Small as it is, it shows where something happens rather than how loud it is.
+  const gain = 0.95 / Math.max(waves.peak(wave, 0, s.length), 0.003);
+  waves.draw(g, wave, { from: 0, perPixel: s.length / w, x: 0, width: w, mid: h / 2, half: h / 2 - 1, gain, colour: colour.woad });
 }

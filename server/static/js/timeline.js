@@ -51,7 +51,10 @@ export class Timeline extends EventTarget {
     for (const c of [lanes, ruler]) c.addEventListener("wheel", (e) => this.wheel(e), { passive: false });
     tracks.addEventListener("scroll", () => this.redraw());
     scroll.addEventListener("pointerdown", (e) => this.scrollDown(e));
-    new ResizeObserver(() => this.redraw()).observe(tracks);
+    new ResizeObserver(() => {
+      this.redraw();
+      this.dispatchEvent(new Event("layout"));
+    }).observe(tracks);
     const frame = () => {
       if (this.dirty) this.draw();
       requestAnimationFrame(frame);
@@ -79,9 +82,13 @@ export class Timeline extends EventTarget {
 
   /** Tracks with the place of each. @returns {{track: Track, top: number, height: number}[]} */
   layout() {
+    const tracks = this.doc.order();
+    // Few tracks share the room that is there, up to a point.
+    const least = tracks.reduce((h, t) => h + this.heightOf(t) + gap, 4);
+    const stretch = Math.min(Math.max((this.parts.tracks.clientHeight - tracks.length * gap - 6) / Math.max(least - tracks.length * gap, 1), 1), 1.7);
     let top = 2;
-    return this.doc.order().map((track) => {
-      const height = this.heightOf(track), row = { track, top, height };
+    return tracks.map((track) => {
+      const height = Math.floor(this.heightOf(track) * stretch), row = { track, top, height };
       top += height + gap;
       return row;
     });
@@ -219,7 +226,7 @@ export class Timeline extends EventTarget {
 
   /** @param {CanvasRenderingContext2D} g @param {Source} src @param {Clip} c @param {Track} t @param {number} a @param {number} b @param {number} top @param {number} height */
   drawWave(g, src, c, t, a, b, top, height) {
-    const channels = src.right >= 0 && height > 44 ? [src.left, src.right] : [src.left];
+    const channels = src.right >= 0 && height > 50 ? [src.left, src.right] : [src.left];
     const each = height / channels.length, gain = 10 ** (c.gainDB / 20);
     const x0 = Math.max(a, 0), x1 = Math.min(b, Math.floor(this.x(c.start + c.length)));
     channels.forEach((channel, k) => {

@@ -85,6 +85,24 @@ export class Waves {
   }
 
   /**
+   * The largest sample between two places as far as is known, 0…1.
+   * @param {Wave} w
+   * @param {number} from
+   * @param {number} to
+   */
+  peak(w, from, to) {
+    let level = 0;
+    while (level + 1 < levels && bucketOf(level + 1) * 200 <= to - from) level++;
+    let top = 0;
+    const size = bucketOf(level);
+    for (let k = Math.max(Math.floor(from / size), 0); k * size < Math.min(to, w.length); k++) {
+      const no = Math.floor(k / tileBuckets), tile = this.buckets(w, level, no), at = 3 * (k - no * tileBuckets);
+      if (tile && at < tile.length) top = Math.max(top, -tile[at], tile[at + 1]);
+    }
+    return top / 32767;
+  }
+
+  /**
    * Draws samples from, from + perPixel … of a recording, a column a pixel.
    * @param {CanvasRenderingContext2D} g
    * @param {Wave} w
