@@ -42,6 +42,8 @@ export class Player extends EventTarget {
     this.startedAt = 0;
     this.latency = 0; // milliseconds from play to the first sample, last time
     this.replaceNext = false;
+    /** @type {Promise<void>} */
+    this.started = Promise.resolve();
     /** @type {AbortController} */
     this.abort = new AbortController();
   }
@@ -71,11 +73,11 @@ export class Player extends EventTarget {
     this.heard = { at: 0, time: 0 };
     this.playing = true;
     this.dispatchEvent(new Event("state"));
-    const data = this.fetchNext(session, first);
-    await this.ready();
-    if (session !== this.session) return;
-    this.node?.port.postMessage({ kind: "start", session });
-    await data;
+    // The first samples are fetched while the sound system gets ready.
+    this.started = this.ready().then(() => {
+      if (session === this.session) this.node?.port.postMessage({ kind: "start", session });
+    });
+    await this.fetchNext(session, first);
     void this.feed(session);
   }
 
@@ -154,6 +156,7 @@ export class Player extends EventTarget {
     if (last) this.ended = true;
     try {
       const data = new Float32Array(await bytes(r.address(place, place + n), signal));
+      await this.started;
       if (session !== this.session || signal.aborted) return false;
       if (r.loopFrom !== undefined && r.to !== undefined) ease(data, place, r.loopFrom, r.to, at < r.to - r.from);
       this.node?.port.postMessage({ kind: "data", session, at, data, replace, last }, [data.buffer]);

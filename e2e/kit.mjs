@@ -1,0 +1,141 @@
+// What the tests share: a reel of their own, ears, and a reader of WAV files.
+import { test as base, expect } from "@playwright/test";
+import { readFileSync } from "node:fs";
+
+export { expect };
+export const url = () => process.env.SEAM_URL;
+
+/** Sends a request to the API and gives the answer. */
+export async function api(method, path, body) {
+  const res = await fetch(`${url()}/api/v1${path}`, { method, body: body === undefined ? undefined : JSON.stringify(body), headers: { "Content-Type": "application/json" } });
+  const text = await res.text();
+  return { status: res.status, body: text ? JSON.parse(text) : null, headers: res.headers };
+}
+
+export const load = async (id) => (await api("GET", `/reels/${id}`)).body;
+
+/** Interleaved float32 of a span, as the server renders it for listening. */
+export async function pcm(id, from, to, extra = "") {
+  const res = await fetch(`${url()}/api/v1/reels/${id}/pcm?from=${from}&to=${to}${extra}`);
+  expect(res.status).toBe(200);
+  return new Float32Array(await res.arrayBuffer());
+}
+
+/** The samples of a WAV file as floats, a list a channel. */
+export function readWAV(path) {
+  const b = readFileSync(path);
+  let at = 12, fmt = null, data = null;
+  while (at + 8 <= b.length) {
+    const id = b.toString("latin1", at, at + 4), n = b.readUInt32LE(at + 4);
+    if (id === "fmt ") fmt = { channels: b.readUInt16LE(at + 10), rate: b.readUInt32LE(at + 12), bits: b.readUInt16LE(at + 22) };
+    if (id === "data") data = b.subarray(at + 8, at + 8 + n);
+    at += 8 + n + (n % 2);
+  }
+  const size = fmt.bits / 8, n = data.length / size / fmt.channels;
+  const out = Array.from({ length: fmt.channels }, () => new Float32Array(n));
+  for (let i = 0; i < n; i++)
+    for (let c = 0; c < fmt.channels; c++) {
+      const o = (i * fmt.channels + c) * size;
+      out[c][i] = fmt.bits === 32 ? data.readFloatLE(o) : fmt.bits === 24 ? data.readIntLE(o, 3) / 8388608 : data.readInt16LE(o) / 32768;
+    }
+  return { ...fmt, samples: out };
+}
+
+/** A 16-bit mono WAV of a tone, as a buffer for an upload. */
+export function tone({ seconds = 2, hz = 440, rate = 48000, level = 0.25, channels = 1 } = {}) {
+  const n = Math.round(seconds * rate), b = Buffer.alloc(44 + n * 2 * channels);
+  b.write("RIFF", 0);
+  b.writeUInt32LE(36 + n * 2 * channels, 4);
+  b.write("WAVEfmt ", 8);
+  b.writeUInt32LE(16, 16);
+  b.writeUInt16LE(1, 20);
+  b.writeUInt16LE(channels, 22);
+  b.writeUInt32LE(rate, 24);
+  b.writeUInt32LE(rate * 2 * channels, 28);
+  b.writeUInt16LE(2 * channels, 32);
+  b.writeUInt16LE(16, 34);
+  b.write("data", 36);
+  b.writeUInt32LE(n * 2 * channels, 40);
+  for (let i = 0; i < n; i++) for (let c = 0; c < channels; c++) b.writeInt16LE(Math.round(level * 32767 * Math.sin((2 * Math.PI * hz * (c + 1) * i) / rate)), 44 + (i * channels + c) * 2);
+  return b;
+}
+
+/** An ear: passes sound on and tells the page of every sample. */
+const ear = `registerProcessor("ear", class extends AudioWorkletProcessor {
+  process([input], [output]) {
+    if (!input.length) return true;
+    input.forEach((v, c) => output[c].set(v));
+    this.port.postMessage(input.map((v) => v.slice()));
+    return true;
+  }
+});`;
+
+/** Puts an ear before the loudspeaker. */
+function ears(ear) {
+  const connect = AudioNode.prototype.connect, addModule = Worklet.prototype.addModule;
+  window.heard = [];
+  Worklet.prototype.addModule = async function (...args) {
+    await addModule.call(this, `data:text/javascript,${encodeURIComponent(ear)}`);
+    return addModule.apply(this, args);
+  };
+  AudioNode.prototype.connect = function (to, ...rest) {
+    if (to instanceof AudioDestinationNode) {
+      const node = new AudioWorkletNode(this.context, "ear", { outputChannelCount: [2] });
+      node.port.onmessage = (e) => window.heard.push(e.data);
+      connect.call(this, node);
+      return connect.call(node, to);
+    }
+    return connect.call(this, to, ...rest);
+  };
+}
+
+export const test = base.extend({
+  /** A copy of the demo reel, so that tests do not meet. */
+  reel: async ({}, use) => {
+    const { body } = await api("POST", "/reels/1/copy", { name: `Copy ${Math.random()}` });
+    await use(body.id);
+  },
+  /** The bench of that reel, with an eye on errors; with ears where the policy lets a test bring its own script. */
+  bench: async ({ page, reel, bypassCSP }, use) => {
+    const errors = [];
+    page.on("pageerror", (e) => errors.push(e.message));
+    page.on("console", (m) => m.type() === "error" && !/status of 4\d\d/.test(m.text()) && errors.push(m.text()));
+    if (bypassCSP) await page.addInitScript(ears, ear);
+    await page.goto(`${url()}/reels/${reel}`);
+    await expect(page.locator(".seamrow").first()).toBeVisible();
+    await use(page);
+    expect(errors).toEqual([]);
+  },
+});
+
+/** Chooses a seam of the ledger by its title. */
+export async function choose(page, title) {
+  const row = page.getByRole("option").filter({ hasText: title });
+  for (let i = 0; i < 60 && !(await row.count()); i++) await page.getByRole("listbox", { name: "Seams" }).press("ArrowDown");
+  await row.first().click();
+  await expect(row.first()).toHaveAttribute("aria-selected", "true");
+  return row.first();
+}
+
+/** Everything heard so far, end to end, without the silence around it. */
+export async function heard(page) {
+  const blocks = await page.evaluate(() => window.heard.map((b) => b.map((v) => Array.from(v))));
+  const join = (c) => Float32Array.from(blocks.flatMap((b) => b[c]));
+  return [join(0), join(1)];
+}
+
+/** Where a stretch of what was rendered begins in what was heard; −1 when it was not. */
+export function find(heardSamples, rendered, from, length) {
+  for (let at = 0; at + length <= heardSamples.length; at++) {
+    let k = 0;
+    while (k < length && heardSamples[at + k] === rendered[from + k]) k++;
+    if (k === length) return at;
+  }
+  return -1;
+}
+
+export const seamOf = (v, left, right) => {
+  const byName = (name) => v.reel.clips.find((c) => c.name === name);
+  const l = byName(left), r = byName(right);
+  return { left: l, right: r, at: l.start + l.length, blend: (v.reel.blends ?? []).find((b) => b.left === l.id && b.right === r.id) };
+};

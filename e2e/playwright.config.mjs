@@ -1,0 +1,21 @@
+import { defineConfig } from "@playwright/test";
+
+export default defineConfig({
+  testDir: ".",
+  globalSetup: "./setup.mjs",
+  outputDir: "./results",
+  timeout: 60_000,
+  expect: { timeout: 10_000 },
+  workers: 1,
+  fullyParallel: false,
+  forbidOnly: true,
+  reporter: [["list"]],
+  use: {
+    viewport: { width: 1280, height: 800 },
+    launchOptions: {
+      executablePath: process.env.CHROMIUM || "/usr/bin/chromium",
+      args: ["--no-sandbox", "--disable-gpu", "--disable-quic", "--disable-background-networking", "--disable-component-update", "--no-first-run", "--autoplay-policy=no-user-gesture-required"],
+    },
+    trace: "retain-on-failure",
+  },
+});
