@@ -1,0 +1,31 @@
+# make demo    install what is missing, start MariaDB on loopback, load the demo, serve
+# make test    every check and test
+# make bench   speed, as ratios beside reference programs
+
+.PHONY: demo test bench build styles screenshots
+
+demo:
+	@scripts/setup.sh run
+	@go build -o bin/blendseam ./cmd/blendseam
+	@exec bin/blendseam demo
+
+test:
+	@scripts/setup.sh test
+	@scripts/test.sh
+
+bench:
+	@scripts/setup.sh test
+	@scripts/bench.sh
+
+build:
+	go build -o bin/blendseam ./cmd/blendseam
+
+# Fonts, scripts and icons out of node_modules, and the compiled styles.
+styles:
+	@scripts/setup.sh test
+	npm run -s vendor
+	npm run -s styles
+
+screenshots: build
+	@scripts/setup.sh test
+	node e2e/screenshots.mjs
