@@ -86,7 +86,7 @@ func (l *Library) Import(ctx context.Context, u *Upload, rate int, progress func
 	if c != nil {
 		defer c.close()
 	}
-	work, err := os.MkdirTemp(l.incoming(), "copy-*")
+	work, err := os.MkdirTemp(l.desk, "copy-*")
 	if err != nil {
 		return out, l.diskProblem(u.Name, err)
 	}
@@ -149,7 +149,7 @@ func (l *Library) Reuse(hash, name string) (*Upload, error) {
 	if !IsHash(hash) {
 		return nil, ErrNoCopy
 	}
-	path := filepath.Join(l.incoming(), "again-"+hash)
+	path := filepath.Join(l.desk, "again-"+hash)
 	_ = os.Remove(path)
 	if err := os.Link(l.original(hash), path); err != nil {
 		return nil, ErrNoCopy

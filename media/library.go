@@ -11,6 +11,7 @@ import (
 	"strconv"
 	"strings"
 	"sync"
+	"syscall"
 
 	"blendseam/core/sound"
 )
@@ -18,41 +19,79 @@ import (
 // DefaultLimit is the largest file taken in unless set otherwise: 2 GiB.
 const DefaultLimit = 2 << 30
 
-// Library is a folder of recordings. It is safe for concurrent use.
+// Library is a folder of recordings. It is safe for concurrent use, also by
+// several processes.
 type Library struct {
 	dir   string
+	desk  string   // folder for what is on its way in, this process's own
+	lock  *os.File // held as long as the desk is in use
 	Limit int64 // bytes of the largest file taken in
 
 	mu   sync.Mutex
 	open map[string]*Copy
 }
 
-// OpenLibrary opens the folder, which is made when missing, and clears what an
-// import that was cut off left behind.
+// OpenLibrary opens the folder, which is made when missing, and clears what
+// imports that were cut off left behind.
 func OpenLibrary(dir string) (*Library, error) {
 	dir, err := filepath.Abs(dir)
 	if err != nil {
 		return nil, err
 	}
-	l := &Library{dir: dir, Limit: DefaultLimit, open: map[string]*Copy{}}
-	for _, d := range []string{l.dir, l.incoming()} {
-		if err := os.MkdirAll(d, 0o700); err != nil {
-			return nil, err
-		}
+	incoming := filepath.Join(dir, "incoming")
+	if err := os.MkdirAll(incoming, 0o700); err != nil {
+		return nil, err
 	}
-	left, err := os.ReadDir(l.incoming())
+	left, err := os.ReadDir(incoming)
 	if err != nil {
 		return nil, err
 	}
 	for _, e := range left {
-		if err := os.RemoveAll(filepath.Join(l.incoming(), e.Name())); err != nil {
-			return nil, err
-		}
+		clearDesk(filepath.Join(incoming, e.Name()))
 	}
-	return l, nil
+	l := &Library{dir: dir, Limit: DefaultLimit, open: map[string]*Copy{}}
+	if l.desk, err = os.MkdirTemp(incoming, "desk-*"); err != nil {
+		return nil, err
+	}
+	l.lock, err = lockDesk(l.desk)
+	return l, err
 }
 
-func (l *Library) incoming() string { return filepath.Join(l.dir, "incoming") }
+// lockDesk marks a desk as in use, until the file is closed or this process
+// ends, however it ends.
+func lockDesk(desk string) (*os.File, error) {
+	f, err := os.OpenFile(filepath.Join(desk, "lock"), os.O_CREATE|os.O_RDWR, 0o600)
+	if err != nil {
+		return nil, err
+	}
+	if err := syscall.Flock(int(f.Fd()), syscall.LOCK_EX|syscall.LOCK_NB); err != nil {
+		f.Close()
+		return nil, err
+	}
+	return f, nil
+}
+
+// clearDesk removes a desk that no process holds any more.
+func clearDesk(desk string) {
+	if f, err := lockDesk(desk); err == nil {
+		_ = os.RemoveAll(desk)
+		_ = f.Close()
+	}
+}
+
+// Close gives up the desk and what lies on it, and the open files.
+func (l *Library) Close() error {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	for _, c := range l.open {
+		for _, f := range c.Files {
+			_ = f.Close()
+		}
+	}
+	clear(l.open)
+	err := os.RemoveAll(l.desk)
+	return errors.Join(err, l.lock.Close())
+}
 
 // IsHash reports whether s is a content hash: 64 lower-case hex digits. Only
 // such a string ever becomes part of a path.

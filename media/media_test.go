@@ -256,7 +256,7 @@ func TestBadFiles(t *testing.T) {
 func nothingLeft(t *testing.T, l *Library) {
 	t.Helper()
 	err := filepath.Walk(l.dir, func(path string, info os.FileInfo, err error) error {
-		if err == nil && !info.IsDir() {
+		if err == nil && !info.IsDir() && info.Name() != "lock" {
 			t.Errorf("left behind: %s", path)
 		}
 		return err
@@ -374,6 +374,57 @@ func TestCancel(t *testing.T) {
 type broken struct{}
 
 func (broken) Read([]byte) (int, error) { return 0, io.ErrUnexpectedEOF }
+
+// What a process that died left on its desk is cleared; a living one's is not.
+func TestDesksAreCleared(t *testing.T) {
+	dir := t.TempDir()
+	living, err := OpenLibrary(dir)
+	if err != nil {
+		t.Fatal(err)
+	}
+	dead := filepath.Join(dir, "incoming", "desk-dead")
+	if err := os.MkdirAll(filepath.Join(dead, "copy-1"), 0o700); err != nil {
+		t.Fatal(err)
+	}
+	second, err := OpenLibrary(dir)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := os.Stat(dead); !errors.Is(err, os.ErrNotExist) {
+		t.Error("the dead one's desk is still there")
+	}
+	if _, err := os.Stat(living.desk); err != nil {
+		t.Error("a living one's desk was cleared")
+	}
+	if err := errors.Join(living.Close(), second.Close()); err != nil {
+		t.Error(err)
+	}
+}
+
+// A disk that is full is told as such and leaves nothing behind. It takes a
+// small disk of its own, which only root can make.
+func TestDiskFull(t *testing.T) {
+	dir := t.TempDir()
+	if err := syscall.Mount("tmpfs", dir, "tmpfs", 0, "size=1m"); err != nil {
+		t.Skip("no small disk can be made here:", err)
+	}
+	defer syscall.Unmount(dir, syscall.MNT_DETACH)
+	l, err := OpenLibrary(dir)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer l.Close()
+	var p *Problem
+	if _, _, err := take(t, l, "big.wav", make([]byte, 4<<20), 48000); !errors.As(err, &p) || p.Kind != "diskFull" {
+		t.Errorf("receiving: %v", err)
+	}
+	// Small enough to arrive, too large to be decoded.
+	file := ffmpeg(t, "-f", "lavfi", "-i", "sine=d=8:r=48000", "-c:a", "pcm_s16le", "-f", "wav", "-")
+	if _, _, err := take(t, l, "wide.wav", file, 48000); !errors.As(err, &p) || p.Kind != "diskFull" || !strings.Contains(p.Detail, "wide.wav") {
+		t.Errorf("decoding: %v", err)
+	}
+	nothingLeft(t, l)
+}
 
 func TestOverviewIsOfTheSamples(t *testing.T) {
 	file, err := os.ReadFile("../demo/sound/opening bed.flac")

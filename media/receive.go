@@ -34,7 +34,7 @@ func (u *Upload) Discard() { _ = os.Remove(u.path) }
 // hash on the way. Progress is called with the bytes so far. The caller
 // discards the upload when it is done with it.
 func (l *Library) Receive(ctx context.Context, name string, body io.Reader, progress func(int64)) (*Upload, error) {
-	f, err := os.CreateTemp(l.incoming(), "upload-*")
+	f, err := os.CreateTemp(l.desk, "upload-*")
 	if err != nil {
 		return nil, l.diskProblem(name, err)
 	}

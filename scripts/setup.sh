@@ -12,6 +12,7 @@ need() { # need PROGRAM PACKAGE
 # The core package holds the server without a system service.
 need mariadbd mariadb-server-core
 need mariadb-install-db mariadb-server-core
+need my_print_defaults mariadb-client-core
 need ffmpeg ffmpeg
 if [ "${1:-run}" = test ]; then
 	need sox sox

@@ -46,6 +46,7 @@ func renderCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
+			defer library.Close()
 			p := v.Reel.Props
 			m, err := mix.New(v.Reel, func(s reel.Source) (sound.Reader, error) {
 				r, err := library.Copy(s.Recording, p.SampleRate)

@@ -83,6 +83,7 @@ func serve(ctx context.Context, o options) error {
 	if err != nil {
 		return err
 	}
+	defer library.Close()
 	library.Limit = o.limit
 	if o.demo {
 		if err := demo.Load(ctx, st, library); err != nil {
@@ -93,6 +94,7 @@ func serve(ctx context.Context, o options) error {
 	if err != nil {
 		return err
 	}
+	defer s.Close()
 	l, err := net.Listen("tcp", o.listen)
 	if err != nil {
 		return fmt.Errorf("cannot listen on %s: %w", o.listen, err)

@@ -1,0 +1,507 @@
+package server
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"log/slog"
+	"net/http"
+	"net/http/httptest"
+	"net/url"
+	"os"
+	"strings"
+	"testing"
+	"time"
+
+	"blendseam/core/reel"
+	"blendseam/dbserver/dbtest"
+	"blendseam/demo"
+	"blendseam/media"
+	"blendseam/store"
+)
+
+func TestMain(m *testing.M) { dbtest.Main(m) }
+
+// rig is a server over a real database with the demo on its shelf.
+type rig struct {
+	t   *testing.T
+	s   *Server
+	web *httptest.Server
+}
+
+func newRig(t *testing.T) *rig {
+	t.Helper()
+	ctx := context.Background()
+	st, err := store.Open(ctx, dbtest.DSN(t))
+	if err != nil {
+		t.Fatal(err)
+	}
+	library, err := media.OpenLibrary(t.TempDir())
+	if err != nil {
+		t.Fatal(err)
+	}
+	library.Limit = 8 << 20
+	if err := demo.Load(ctx, st, library); err != nil {
+		t.Fatal(err)
+	}
+	s, err := New(Config{Store: st, Library: library, Log: slog.New(slog.NewTextHandler(io.Discard, nil))})
+	if err != nil {
+		t.Fatal(err)
+	}
+	r := &rig{t, s, httptest.NewServer(s.Handler())}
+	t.Cleanup(func() {
+		s.Close()
+		r.web.Close()
+		library.Close()
+		st.Close()
+	})
+	return r
+}
+
+func (r *rig) request(method, path string, body []byte, alter func(*http.Request)) (*http.Response, []byte) {
+	r.t.Helper()
+	req, err := http.NewRequest(method, r.web.URL+path, bytes.NewReader(body))
+	if err != nil {
+		r.t.Fatal(err)
+	}
+	if alter != nil {
+		alter(req)
+	}
+	res, err := http.DefaultClient.Do(req)
+	if err != nil {
+		r.t.Fatal(err)
+	}
+	defer res.Body.Close()
+	out, err := io.ReadAll(res.Body)
+	if err != nil {
+		r.t.Fatal(err)
+	}
+	return res, out
+}
+
+// api sends JSON and reads JSON; it fails the test on another status.
+func (r *rig) api(status int, method, path string, in, out any) {
+	r.t.Helper()
+	body, _ := json.Marshal(in)
+	if in == nil {
+		body = nil
+	}
+	if text, ok := in.(string); ok {
+		body = []byte(text)
+	}
+	res, got := r.request(method, "/api/v1"+path, body, nil)
+	if res.StatusCode != status {
+		r.t.Fatalf("%s %s: %d, want %d\n%s", method, path, res.StatusCode, status, got)
+	}
+	if out != nil {
+		if err := json.Unmarshal(got, out); err != nil {
+			r.t.Fatalf("%s %s: %v\n%s", method, path, err, got)
+		}
+	}
+}
+
+func (r *rig) reel(id int64) store.Version {
+	var v store.Version
+	r.api(200, "GET", fmt.Sprintf("/reels/%d", id), nil, &v)
+	return v
+}
+
+func (r *rig) edit(id int64, e reel.Edit) changed {
+	r.t.Helper()
+	text, err := reel.Encode(e)
+	if err != nil {
+		r.t.Fatal(err)
+	}
+	var c changed
+	r.api(200, "POST", fmt.Sprintf("/reels/%d/edits", id), map[string]any{"base": r.reel(id).Revision, "edit": json.RawMessage(text)}, &c)
+	return c
+}
+
+func named(v store.Version, name string) reel.Clip {
+	for _, c := range v.Reel.Clips {
+		if c.Name == name {
+			return c
+		}
+	}
+	return reel.Clip{}
+}
+
+func TestDemoReelIsSound(t *testing.T) {
+	r := newRig(t)
+	v := r.reel(1)
+	if err := v.Reel.Check(); err != nil {
+		t.Fatal(err)
+	}
+	if len(v.Reel.Tracks) != 5 || len(v.Reel.Clips) < 16 || v.Reel.Length() < 75*48000 || v.Reel.Length() > 105*48000 {
+		t.Errorf("%d tracks, %d clips, %d samples", len(v.Reel.Tracks), len(v.Reel.Clips), v.Reel.Length())
+	}
+	// A cut with no handle to come in from was planted.
+	if c := named(v, "Grower 5"); c.Offset > 48000/25 {
+		t.Errorf("“Grower 5” has a handle of %d samples", c.Offset)
+	}
+	if err := demo.Load(context.Background(), r.s.store, r.s.library); err != nil {
+		t.Fatal(err)
+	}
+	if reels, _ := r.s.store.Shelf(context.Background(), false); len(reels) != 1 {
+		t.Error("the demo was loaded twice")
+	}
+	for _, e := range []string{"../demo/sound"} {
+		files, err := os.ReadDir(e)
+		if err != nil {
+			t.Fatal(err)
+		}
+		var all int64
+		for _, f := range files {
+			info, _ := f.Info()
+			if info.Size() > 4<<20 {
+				t.Errorf("%s has %d bytes", f.Name(), info.Size())
+			}
+			all += info.Size()
+		}
+		if all > 12<<20 {
+			t.Errorf("the demo's sound has %d bytes", all)
+		}
+	}
+}
+
+func TestEditDryRunUndoRedo(t *testing.T) {
+	r := newRig(t)
+	v := r.reel(1)
+	a, b := named(v, "Warden 2"), named(v, "Warden 3")
+	blend := fmt.Sprintf(`{"do":"setBlend","with":{"left":%d,"right":%d,"before":4800,"after":4800,"law":"constantGain","lean":0.5}}`, a.ID, b.ID)
+	body := fmt.Sprintf(`{"base":%d,"edit":%s,"closeUp":{"left":%d,"right":%d,"around":48000}}`, v.Revision, blend, a.ID, b.ID)
+	var dry dryRun
+	r.api(200, "POST", "/reels/1/dry-run", body, &dry)
+	if dry.CloseUp == nil || dry.CloseUp.Blend == nil || len(dry.CloseUp.Curves.Out) != curvePoints+1 || len(dry.CloseUp.Level.Hard) != len(dry.CloseUp.Level.Blend) {
+		t.Fatalf("%+v", dry.CloseUp)
+	}
+	if after := r.reel(1); after.Revision != v.Revision || len(after.Reel.Blends) != len(v.Reel.Blends) {
+		t.Fatal("a dry run changed the reel")
+	}
+	var done changed
+	r.api(200, "POST", "/reels/1/edits", fmt.Sprintf(`{"base":%d,"edit":%s}`, v.Revision, blend), &done)
+	if done.Revision != v.Revision+1 || len(done.Change.Blends) != 1 || done.Undo == "" {
+		t.Fatalf("%+v", done)
+	}
+	r.api(200, "POST", "/reels/1/undo", nil, &done)
+	if got := r.reel(1); len(got.Reel.Blends) != len(v.Reel.Blends) || got.Redo == "" {
+		t.Error("undo left the blend")
+	}
+	r.api(200, "POST", "/reels/1/redo", nil, &done)
+	r.api(422, "POST", "/reels/1/redo", nil, nil)
+	var hist struct{ Steps []store.Step }
+	r.api(200, "GET", "/reels/1/history?limit=2", nil, &hist)
+	if len(hist.Steps) != 2 || hist.Steps[0].Kind != "redo" {
+		t.Errorf("%+v", hist.Steps)
+	}
+}
+
+// A refusal says what would be possible and offers it; an edit of what has
+// changed since says what changed; nonsense is told from both.
+func TestRefusals(t *testing.T) {
+	r := newRig(t)
+	v := r.reel(1)
+	a, b := named(v, "Warden 2"), named(v, "Warden 3")
+	send := func(status int, base int64, edit string) problem {
+		t.Helper()
+		var p problem
+		r.api(status, "POST", "/reels/1/edits", fmt.Sprintf(`{"base":%d,"edit":%s}`, base, edit), &p)
+		return p
+	}
+	p := send(422, v.Revision, fmt.Sprintf(`{"do":"setBlend","with":{"left":%d,"right":%d,"before":0,"after":99999999,"law":"constantPower","lean":0.5}}`, a.ID, b.ID))
+	if p.Offer == nil || p.Limit == 0 || !strings.Contains(p.Detail, "longest") {
+		t.Fatalf("%+v", p)
+	}
+	send(200, v.Revision, string(p.Offer))
+	p = send(422, r.reel(1).Revision, fmt.Sprintf(`{"do":"move","with":{"clips":[%d],"by":-4800}}`, b.ID))
+	if p.Offer == nil || !strings.Contains(p.Detail, "Warden 2") {
+		t.Errorf("%+v", p)
+	}
+	if p = send(409, v.Revision, fmt.Sprintf(`{"do":"removeBlend","with":{"blend":%d}}`, r.reel(1).Reel.Blends[len(r.reel(1).Reel.Blends)-1].ID)); !strings.Contains(p.Detail, "changed since") {
+		t.Errorf("%+v", p)
+	}
+	for _, bad := range []string{`{"do":"x","with":{}}`, `{"do":"move","with":{"clips":[1],"by":1.5}}`, `{"do":"move","with":{"clips":[1],"by":1e400}}`, `{"do":"move","with":{"nonsense":1}}`, `7`} {
+		send(400, v.Revision, bad)
+	}
+	r.api(404, "GET", "/reels/99", nil, nil)
+	r.api(400, "GET", "/reels/x", nil, nil)
+	r.api(400, "GET", "/reels/1/pcm?from=5&to=5", nil, nil)
+	r.api(400, "GET", "/reels/1/pcm?from=0&to=99999999999", nil, nil)
+	r.api(404, "GET", "/recordings/..%2f..%2fetc/48000/samples/0", nil, nil)
+}
+
+func TestOnlyThisHostAndItsOwnPages(t *testing.T) {
+	r := newRig(t)
+	if res, _ := r.request("GET", "/", nil, func(q *http.Request) { q.Host = "evil.example" }); res.StatusCode != http.StatusMisdirectedRequest {
+		t.Errorf("a foreign host: %d", res.StatusCode)
+	}
+	for _, header := range [][2]string{{"Origin", "https://evil.example"}, {"Sec-Fetch-Site", "cross-site"}} {
+		if res, _ := r.request("DELETE", "/api/v1/reels/1", nil, func(q *http.Request) { q.Header.Set(header[0], header[1]) }); res.StatusCode != http.StatusForbidden {
+			t.Errorf("%s: %d", header[0], res.StatusCode)
+		}
+	}
+	res, body := r.request("GET", "/reels/1", nil, nil)
+	csp := res.Header.Get("Content-Security-Policy")
+	if res.StatusCode != 200 || !strings.Contains(csp, "default-src 'none'") || strings.Contains(csp, "unsafe") {
+		t.Errorf("%d, policy %q", res.StatusCode, csp)
+	}
+	if bytes.Contains(body, []byte("<script>")) || bytes.Contains(body, []byte(" style=\"")) {
+		t.Error("the page has a script or style inline")
+	}
+	if res, _ := r.request("GET", "/reels/77", nil, nil); res.StatusCode != 404 {
+		t.Errorf("a page of no reel: %d", res.StatusCode)
+	}
+	if res, _ := r.request("GET", "/static/../server.go", nil, nil); res.StatusCode != 404 {
+		t.Errorf("outside static: %d", res.StatusCode)
+	}
+	huge := bytes.Repeat([]byte(" "), maxJSON+10)
+	if res, _ := r.request("POST", "/api/v1/reels", huge, nil); res.StatusCode != http.StatusRequestEntityTooLarge && res.StatusCode != 400 {
+		t.Errorf("a huge body: %d", res.StatusCode)
+	}
+}
+
+// What is exported is what was heard: the float file holds the PCM that the
+// player gets, bit for bit; a span is a part of the whole.
+func TestExportIsWhatIsHeard(t *testing.T) {
+	r := newRig(t)
+	heard := func(from, to int) []byte {
+		_, b := r.request("GET", fmt.Sprintf("/api/v1/reels/1/pcm?from=%d&to=%d", from, to), nil, nil)
+		return b
+	}
+	data := func(query string) []byte {
+		res, b := r.request("GET", "/api/v1/reels/1/export?"+query, nil, nil)
+		if res.StatusCode != 200 {
+			t.Fatalf("%s: %d %s", query, res.StatusCode, b)
+		}
+		if !strings.Contains(res.Header.Get("Content-Disposition"), "Frost Warning") {
+			t.Error(res.Header.Get("Content-Disposition"))
+		}
+		at := bytes.Index(b, []byte("data"))
+		return b[at+8:]
+	}
+	whole := data("bits=32")
+	n := int(r.reel(1).Reel.Length())
+	if len(whole) != n*8 {
+		t.Fatalf("%d bytes, want %d", len(whole), n*8)
+	}
+	for from := 0; from < n; from += 28 * 48000 {
+		to := min(from+28*48000, n)
+		if !bytes.Equal(heard(from, to), whole[from*8:to*8]) {
+			t.Errorf("from %d: heard and exported differ", from)
+		}
+	}
+	if !bytes.Equal(data("bits=32&from=1000001&to=1500007"), whole[1000001*8:1500007*8]) {
+		t.Error("a span is not a part of the whole")
+	}
+	// The dither follows the place, so it holds for integers too.
+	if a, b := data("bits=16"), data("bits=16&from=1000001&to=1500007"); !bytes.Equal(b, a[1000001*4:1500007*4]) {
+		t.Error("a 16-bit span is not a part of the whole")
+	}
+	var look struct {
+		Length, Bytes, Over int64
+		PeakDB              float64
+	}
+	r.api(200, "GET", "/reels/1/export/survey?bits=24&channels=1", nil, &look)
+	if look.Length != int64(n) || look.PeakDB > 0 || look.PeakDB < -30 {
+		t.Errorf("%+v", look)
+	}
+	r.api(400, "GET", "/reels/1/export?from=10&to=5", nil, nil)
+	r.api(400, "GET", fmt.Sprintf("/reels/1/export?to=%d", n+1), nil, nil)
+	res, _ := r.request("GET", "/api/v1/reels/1/pcm?from=0&to=10&revision=1", nil, nil)
+	again, _ := r.request("GET", "/api/v1/reels/1/pcm?from=0&to=10&revision=1", nil, func(q *http.Request) { q.Header.Set("If-None-Match", res.Header.Get("ETag")) })
+	if again.StatusCode != http.StatusNotModified {
+		t.Errorf("the same again: %d", again.StatusCode)
+	}
+}
+
+func (r *rig) upload(name string, file []byte) (int, importJob) {
+	r.t.Helper()
+	res, body := r.request("POST", "/api/v1/reels/1/uploads?name="+url.QueryEscape(name), file, nil)
+	if res.StatusCode != 202 {
+		return res.StatusCode, importJob{Detail: string(body)}
+	}
+	var j importJob
+	if err := json.Unmarshal(body, &j); err != nil {
+		r.t.Fatal(err)
+	}
+	for {
+		var list struct{ Imports []importJob }
+		r.api(200, "GET", "/reels/1/imports", nil, &list)
+		for _, o := range list.Imports {
+			if o.ID == j.ID && (o.ended() || o.State == "choose") {
+				return 202, o
+			}
+		}
+		time.Sleep(10 * time.Millisecond)
+	}
+}
+
+// wave is a 16-bit WAVE file of silence with a mark in its first sample.
+func wave(channels, n int, mark byte) []byte {
+	b := []byte("RIFF____WAVEfmt \x10\x00\x00\x00\x01\x00")
+	b = append(b, byte(channels), 0, 0x80, 0xbb, 0, 0, 0, 0, 0, 0, byte(2*channels), 0, 16, 0)
+	b = append(b, "data"...)
+	size := 2 * channels * n
+	b = append(b, byte(size), byte(size>>8), byte(size>>16), byte(size>>24))
+	b = append(b, make([]byte, size)...)
+	b[44] = mark
+	return b
+}
+
+func TestUploads(t *testing.T) {
+	r := newRig(t)
+	before := len(r.reel(1).Reel.Sources)
+	_, j := r.upload(`C:\takes\night "1".wav`, wave(2, 4800, 1))
+	if j.State != "done" || j.Source == 0 || j.Name != `night "1".wav` {
+		t.Fatalf("%+v", j)
+	}
+	src, _ := r.reel(1).Reel.Source(j.Source)
+	if src.Right != 1 || src.Length != 4800 || src.Name != `night "1"` {
+		t.Errorf("%+v", src)
+	}
+	if _, j = r.upload("again.wav", wave(2, 4800, 1)); j.State != "done" || !strings.Contains(j.Detail, "has that sound already") {
+		t.Errorf("the same twice: %+v", j)
+	}
+	if _, j = r.upload("short.wav", wave(1, 4800, 2)[:44+4000]); j.State != "done" || !strings.Contains(j.Detail, "missing") {
+		t.Errorf("cut short: %+v", j)
+	}
+	if _, j = r.upload("letter.txt", []byte("no sound at all")); j.State != "failed" || !strings.Contains(j.Detail, "letter.txt") {
+		t.Errorf("not sound: %+v", j)
+	}
+	if status, j := r.upload("big.wav", make([]byte, 9<<20)); status != 422 || !strings.Contains(j.Detail, "larger than") {
+		t.Errorf("too large: %d %+v", status, j)
+	}
+	if status, _ := r.upload("", nil); status != 400 {
+		t.Error("an upload without a name")
+	}
+	_, j = r.upload("poly.wav", wave(6, 480, 3))
+	if j.State != "choose" || j.Channels != 6 {
+		t.Fatalf("%+v", j)
+	}
+	path := "/reels/1/imports/" + j.ID
+	r.api(400, "POST", path+"/channels", `{"picks":[{"left":6,"right":-1,"name":"x"}]}`, nil)
+	r.api(400, "POST", path+"/channels", `{"picks":[]}`, nil)
+	r.api(204, "POST", path+"/channels", `{"picks":[{"left":4,"right":5,"name":"boom"},{"left":0,"right":-1,"name":"lavalier"}]}`, nil)
+	if got := len(r.reel(1).Reel.Sources); got != before+4 {
+		t.Errorf("%d sources more, want 4", got-before)
+	}
+	// Sources come and go outside the line of undo.
+	if v := r.reel(1); v.Undo != "" {
+		t.Errorf("undo would take back %q", v.Undo)
+	}
+}
+
+func TestSourcesInUse(t *testing.T) {
+	r := newRig(t)
+	v := r.reel(1)
+	used := named(v, "Warden 1").Source
+	var p problem
+	r.api(422, "DELETE", fmt.Sprintf("/reels/1/sources/%d", used), nil, &p)
+	if !strings.Contains(p.Detail, "Warden 1") || !strings.Contains(p.Detail, "01:00:") {
+		t.Errorf("%+v", p)
+	}
+	_, j := r.upload("a.wav", wave(1, 100, 9))
+	one := fmt.Sprintf("/reels/1/sources/%d", j.Source)
+	r.api(200, "PATCH", one, `{"name":"hum"}`, nil)
+	r.api(422, "PATCH", one, `{"name":" "}`, nil)
+	r.api(200, "DELETE", one, nil, nil)
+	var list struct{ Sources []listed }
+	r.api(200, "GET", "/reels/1/sources", nil, &list)
+	for _, s := range list.Sources {
+		if s.ID == j.Source {
+			t.Error("it is still listed")
+		}
+		if s.ID == used && (len(s.Used) != 4 || s.Details.Format == "") {
+			t.Errorf("%+v", s)
+		}
+	}
+	r.api(200, "POST", one+"/restore", nil, nil)
+	if s, _ := r.reel(1).Reel.Source(j.Source); s.Unlisted || s.Name != "hum" {
+		t.Errorf("%+v", s)
+	}
+}
+
+// Those who watch are told of every change, those they missed first.
+func TestEvents(t *testing.T) {
+	r := newRig(t)
+	first := r.edit(1, &reel.AddTrack{Name: "one", Role: reel.Spots})
+	res, err := http.Get(r.web.URL + "/api/v1/reels/1/events?since=1")
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer res.Body.Close()
+	got := make(chan string, 100)
+	go func() {
+		buf := make([]byte, 1<<16)
+		for {
+			n, err := res.Body.Read(buf)
+			if n > 0 {
+				got <- string(buf[:n])
+			}
+			if err != nil {
+				close(got)
+				return
+			}
+		}
+	}()
+	await := func(what string) {
+		t.Helper()
+		all := ""
+		for {
+			select {
+			case s := <-got:
+				if all += s; strings.Contains(all, what) {
+					return
+				}
+			case <-time.After(10 * time.Second):
+				t.Fatalf("no %q in %q", what, all)
+			}
+		}
+	}
+	await(fmt.Sprintf(`"revision":%d`, first.Revision))
+	second := r.edit(1, &reel.AddTrack{Name: "two", Role: reel.Spots})
+	await(fmt.Sprintf(`"revision":%d`, second.Revision))
+	r.upload("x.wav", wave(1, 10, 1))
+	await("event: import")
+}
+
+func TestShelfOverHTTP(t *testing.T) {
+	r := newRig(t)
+	var made struct{ ID int64 }
+	r.api(201, "POST", "/reels", `{"name":"Scene 4","frameRate":{"num":30000,"den":1001,"drop":true},"start":"00:59:59;28"}`, &made)
+	v := r.reel(made.ID)
+	if len(v.Reel.Tracks) != 5 || v.Reel.Props.SampleRate != 48000 || v.Reel.Props.StartFrame == 0 {
+		t.Errorf("%+v", v.Reel.Props)
+	}
+	r.api(422, "POST", "/reels", `{"name":"  ","frameRate":{"num":25,"den":1}}`, nil)
+	r.api(400, "POST", "/reels", `{"name":"x","frameRate":{"num":12,"den":1}}`, nil)
+	r.api(400, "POST", "/reels", `{"name":"x","frameRate":{"num":25,"den":1},"start":"99:00:00:00"}`, nil)
+	r.api(400, "POST", "/reels", `{"name":"x","frameRate":{"num":25,"den":1},"sampleRate":8000}`, nil)
+	r.api(400, "GET", fmt.Sprintf("/reels/%d/export", made.ID), nil, nil)
+	var copied struct{ ID int64 }
+	r.api(201, "POST", "/reels/1/copy", `{"name":"Twin"}`, &copied)
+	r.api(204, "DELETE", "/reels/1", nil, nil)
+	r.api(404, "GET", "/reels/1", nil, nil)
+	var gone struct{ Reels []store.Entry }
+	r.api(200, "GET", "/reels?removed=1", nil, &gone)
+	if len(gone.Reels) != 1 {
+		t.Errorf("%+v", gone)
+	}
+	r.api(204, "POST", "/reels/1/restore", nil, nil)
+	var tc struct {
+		Sample int64
+		Text   string
+	}
+	r.api(200, "GET", "/reels/1/timecode?text=01:00:02:10", nil, &tc)
+	if tc.Sample != 60*1920 || tc.Text != "01:00:02:10" {
+		t.Errorf("%+v", tc)
+	}
+	r.api(400, "GET", "/reels/1/timecode?text=00:00:00:00", nil, nil)
+	for _, page := range []string{"/", "/reels/1", "/reels/1/sources"} {
+		if res, body := r.request("GET", page, nil, nil); res.StatusCode != 200 || !bytes.Contains(body, []byte("</html>")) {
+			t.Errorf("%s: %d", page, res.StatusCode)
+		}
+	}
+}
