@@ -95,14 +95,14 @@ func (r *Reel) tooLong(e *SetBlend, left, right Clip, room Room) *Refusal {
 	if e.Before > room.Before {
 		switch {
 		case room.Before == room.HandleIn:
-			no = refuse("“%s” has %s of material ahead of its head; this blend needs %s before the cut.", right.Name, r.Props.say(room.HandleIn), r.Props.say(e.Before))
+			no = refuse("“%s” has %s ahead of its head; this blend needs %s before the cut.", right.Name, r.Props.handle(room.HandleIn), r.Props.say(e.Before))
 		default:
 			no = refuse("Only %s of “%s” is free before the cut; this blend needs %s.", r.Props.say(room.InsideLeft), left.Name, r.Props.say(e.Before))
 		}
 	} else {
 		switch {
 		case room.After == room.HandleOut:
-			no = refuse("“%s” has %s of material beyond its tail; this blend needs %s after the cut.", left.Name, r.Props.say(room.HandleOut), r.Props.say(e.After))
+			no = refuse("“%s” has %s beyond its tail; this blend needs %s after the cut.", left.Name, r.Props.handle(room.HandleOut), r.Props.say(e.After))
 		default:
 			no = refuse("Only %s of “%s” is free after the cut; this blend needs %s.", r.Props.say(room.InsideNext), right.Name, r.Props.say(e.After))
 		}
@@ -112,15 +112,17 @@ func (r *Reel) tooLong(e *SetBlend, left, right Clip, room Room) *Refusal {
 		no.Possible = "The longest that lies this way is " + r.Props.say(no.Limit) + "."
 		return no
 	}
-	for _, other := range []SetBlend{{Before: room.Before}, {After: room.After}} {
-		if n := other.Before + other.After; n > no.Limit {
+	// Nothing lies this way: the same length may lie on the other side.
+	want := e.Before + e.After
+	for _, other := range []SetBlend{{Before: min(room.Before, want)}, {After: min(room.After, want)}} {
+		n, side, most := other.Before, "before", room.Before
+		if other.After > 0 {
+			n, side, most = other.After, "after", room.After
+		}
+		if n > no.Limit {
 			fit.Before, fit.After, no.Limit = other.Before, other.After, n
 			no.Offer = &fit
-			side := "before"
-			if other.After > 0 {
-				side = "after"
-			}
-			no.Possible = "Lying " + side + " the cut it can be up to " + r.Props.say(n) + "."
+			no.Possible = "Lying " + side + " the cut, " + r.Props.say(n) + " fits; the longest there is " + r.Props.say(most) + "."
 		}
 	}
 	if no.Limit == 0 {

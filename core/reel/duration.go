@@ -22,3 +22,11 @@ func (p Props) say(samples int64) string {
 func (p Props) at(sample int64) string {
 	return p.FrameRate.Format(p.StartFrame + p.FrameRate.Frame(sample, p.SampleRate))
 }
+
+// handle is how much spare material there is, in words.
+func (p Props) handle(samples int64) string {
+	if samples == 0 {
+		return "no material"
+	}
+	return p.say(samples) + " of material"
+}

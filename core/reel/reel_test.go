@@ -169,7 +169,7 @@ func TestNoHandleAtAll(t *testing.T) {
 	r = mustApply(t, r, &Place{Source: 3, Track: 1, Start: 500, Offset: 80, Length: 400})
 	_, _, err = (&SetBlend{Left: 4, Right: r.Clips[1].ID, Before: 50, After: 50, Law: gain.ConstantGain, Lean: 0.5}).Apply(r)
 	var no *Refusal
-	if !errors.As(err, &no) || no.Offer.(*SetBlend).Before != 80 || !strings.Contains(no.Possible, "before the cut") {
+	if !errors.As(err, &no) || no.Offer.(*SetBlend).Before != 80 || no.Offer.(*SetBlend).After != 0 || !strings.Contains(no.Possible, "before the cut") {
 		t.Errorf("one handle: %v", err)
 	}
 }

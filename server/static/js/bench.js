@@ -833,7 +833,7 @@ function bench() {
     },
     /** @param {ImportJob} j */
     importWidth(j) {
-      return `width: ${Math.round(Math.max(j.progress, 0) * 100)}%`;
+      return { width: `${Math.round(Math.max(j.progress, 0) * 100)}%` };
     },
     /** @param {ImportJob} j */
     cancelImport(j) {

@@ -143,7 +143,7 @@ function sources() {
     },
     /** @param {ImportJob} j */
     importWidth(j) {
-      return `width: ${Math.round(Math.max(j.progress, 0) * 100)}%`;
+      return { width: `${Math.round(Math.max(j.progress, 0) * 100)}%` };
     },
     /** @param {ImportJob} j */
     cancelImport(j) {

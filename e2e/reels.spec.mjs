@@ -1,0 +1,230 @@
+import { mkdtempSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { test as plain } from "@playwright/test";
+import { api, choose, expect, load, pcm, readWAV, seamOf, test, tone, url } from "./kit.mjs";
+import { launch } from "./server.mjs";
+
+const saved = (page, revision) => expect(page.locator("#save")).toContainText(`r${revision}`);
+
+test("make a reel, drop recordings in, lay stretches, move and remove them, undo all and redo all, export", async ({ page }) => {
+  await page.goto(url());
+  await page.getByRole("button", { name: "New reel" }).click();
+  await page.getByLabel("Name").first().fill("Boathouse");
+  await page.getByRole("button", { name: "Make it" }).click();
+  await expect(page.getByText("Nothing laid in yet")).toBeVisible();
+  const reel = Number(page.url().match(/\d+$/)[0]);
+
+  await page.getByRole("tab", { name: "Sources" }).click();
+  const files = [
+    { name: "oar.wav", mimeType: "audio/wav", buffer: tone({ hz: 440 }) },
+    { name: "rain.wav", mimeType: "audio/wav", buffer: tone({ hz: 330, rate: 44100, channels: 2, seconds: 3 }) },
+    { name: "letter.txt", mimeType: "text/plain", buffer: Buffer.from("Dear all") },
+  ];
+  await page.locator("#files").setInputFiles(files);
+  await expect(page.locator("[data-source-row]")).toHaveCount(2);
+  await expect(page.locator("[data-import]").filter({ hasText: "letter.txt" })).toContainText("is not a sound file");
+  const rows = page.locator("[data-source-row]");
+  await expect(rows.filter({ hasText: "rain" })).toContainText("stereo");
+  await expect(rows.filter({ hasText: "rain" })).toContainText("44.1 kHz");
+
+  // Half a second of the oar from 0.5 s, laid in twice, one after the other.
+  await rows.filter({ hasText: "oar" }).getByRole("button").click();
+  await expect(page.getByRole("heading", { name: "oar" })).toBeVisible();
+  await page.getByLabel("In, s").fill("0.5");
+  await page.getByLabel("In, s").press("Enter");
+  await page.getByLabel("Out, s").fill("1.25");
+  await page.getByLabel("Out, s").press("Enter");
+  await page.getByRole("button", { name: "Lay in at the playhead" }).click();
+  await expect(page.locator(".foot")).toContainText("2 seams");
+  await page.getByRole("button", { name: "Lay in at the playhead" }).click();
+  await expect(page.locator(".foot")).toContainText("3 seams");
+  let v = await load(reel);
+  expect(v.reel.clips.map((c) => [c.start, c.offset, c.length])).toEqual([[0, 24000, 36000], [36000, 24000, 36000]]);
+
+  // The rain is dragged from the list onto the music track.
+  const music = await page.locator(".trackhead").filter({ hasText: "Music" }).boundingBox();
+  const lanes = await page.locator("#lanes").boundingBox();
+  const grip = await rows.filter({ hasText: "rain" }).boundingBox();
+  await page.mouse.move(grip.x + 60, grip.y + 20);
+  await page.mouse.down();
+  await page.mouse.move(lanes.x + 300, music.y + 20, { steps: 8 });
+  await expect(page.locator("#hint")).toHaveText("Let go to lay it in");
+  await page.mouse.up();
+  await expect(page.locator(".foot")).toContainText("5 seams");
+  v = await load(reel);
+  const rain = v.reel.clips.find((c) => c.name === "rain");
+  expect(rain.length).toBe(144000);
+  expect(v.reel.tracks.find((t) => t.id === rain.track).name).toBe("Music");
+
+  // The second oar clip is dragged by its tab later and onto another track; the
+  // first is taken out with the key.
+  await page.getByRole("button", { name: "Back to the seam" }).click();
+  await page.locator("#tracks").focus();
+  await page.keyboard.press("0");
+  const end = Math.max(...v.reel.clips.map((c) => c.start + c.length)) * 1.02, perPixel = Math.max(end, 480000) / lanes.width;
+  const x = (s) => lanes.x + s / perPixel + 8;
+  const d1 = await page.locator(".trackhead").filter({ hasText: "Dialogue 1" }).boundingBox(), d2 = await page.locator(".trackhead").filter({ hasText: "Dialogue 2" }).boundingBox();
+  await page.mouse.move(x(54000), d1.y + 8);
+  await page.mouse.down();
+  await page.mouse.move(x(54000) + 90, d2.y + 30, { steps: 8 });
+  await expect(page.locator("#hint")).toContainText("later");
+  await page.mouse.up();
+  await expect.poll(async () => (await load(reel)).reel.clips.filter((c) => c.track === v.reel.tracks[1].id).length).toBe(1);
+  await page.mouse.click(x(18000), d1.y + 8);
+  await expect(page.getByRole("heading", { name: "Clip" })).toBeVisible();
+  await page.keyboard.press("Delete");
+  await expect.poll(async () => (await load(reel)).reel.clips.length).toBe(2);
+  // A clip dropped onto another is refused; the nearest free place is one click away.
+  v = await load(reel);
+  const oar = v.reel.clips.find((c) => c.name === "oar");
+  const blocked = await api("POST", `/reels/${reel}/edits`, { base: v.revision, edit: { do: "move", with: { clips: [oar.id], by: rain.start - oar.start, toTrack: rain.track } } });
+  expect(blocked.status).toBe(422);
+  expect(blocked.body.detail).toContain("nearest free place");
+
+  // Undo everything, then redo it.
+  const now = JSON.stringify((await load(reel)).reel.clips);
+  while (await page.getByRole("button", { name: "Undo" }).isEnabled()) {
+    const r = await page.locator("#save").textContent();
+    await page.keyboard.press("Control+z");
+    await expect(page.locator("#save")).not.toHaveText(r);
+  }
+  expect((await load(reel)).reel.clips ?? []).toEqual([]);
+  expect((await load(reel)).reel.sources.length).toBe(2);
+  for (let i = 0; i < 5; i++) {
+    const r = await page.locator("#save").textContent();
+    await page.keyboard.press("Control+Shift+Z");
+    await expect(page.locator("#save")).not.toHaveText(r);
+  }
+  expect(JSON.stringify((await load(reel)).reel.clips)).toBe(now);
+
+  // Export the whole as float: it is what is heard, bit for bit.
+  await page.keyboard.press("Shift+E");
+  await page.getByLabel("Samples").selectOption("32");
+  await expect(page.getByText("Bit for bit what was heard.")).toBeVisible();
+  const coming = page.waitForEvent("download");
+  await page.locator("#do-export").click();
+  const file = readWAV(await (await coming).path()), heard = await pcm(reel, 0, file.samples[0].length);
+  expect(file).toMatchObject({ channels: 2, rate: 48000, bits: 32 });
+  for (let i = 0; i < file.samples[0].length; i++) if (file.samples[0][i] !== heard[2 * i] || file.samples[1][i] !== heard[2 * i + 1]) throw new Error(`sample ${i} differs`);
+});
+
+test("a span is marked along the wave and exported alone", async ({ bench: page, reel }) => {
+  const lanes = await page.locator("#lanes").boundingBox(), warden = await page.locator(".trackhead").filter({ hasText: "Warden" }).boundingBox();
+  await page.mouse.move(lanes.x + 200, warden.y + 50);
+  await page.mouse.down();
+  await page.mouse.move(lanes.x + 260, warden.y + 50, { steps: 5 });
+  await page.mouse.up();
+  const bar = page.getByRole("group", { name: "Marked span" });
+  await expect(bar).toBeVisible();
+  await bar.getByRole("button", { name: "Export" }).click();
+  await page.getByLabel("Samples").selectOption("16");
+  await page.locator("#export").getByLabel("Channels").selectOption("1");
+  await expect(page.getByText("Triangular dither")).toBeVisible();
+  const coming = page.waitForEvent("download");
+  await page.locator("#do-export").click();
+  const file = readWAV(await (await coming).path());
+  expect(file).toMatchObject({ channels: 1, bits: 16 });
+  const v = await load(reel), total = Math.max(...v.reel.clips.map((c) => c.start + c.length)) * 1.02, perPixel = total / lanes.width;
+  expect(Math.abs(file.samples[0].length - 60 * perPixel)).toBeLessThan(perPixel * 2);
+  const from = Math.round(192 * perPixel), heard = await pcm(reel, from - 4000, from + 4000 + file.samples[0].length);
+  // Where it begins is known to a pixel: it is found there, to a step and a half of 16 bits.
+  let best = Infinity;
+  for (let off = 0; off < 8000; off++) {
+    let worst = 0;
+    for (let i = 0; i < 3000 && worst < best; i++) worst = Math.max(worst, Math.abs(file.samples[0][i] - (heard[2 * (off + i)] + heard[2 * (off + i) + 1]) / 2));
+    best = Math.min(best, worst);
+  }
+  expect(best * 32768).toBeLessThan(1.51);
+});
+
+test("sources have a page: listen, rename, where used, refused while used, off the list and back", async ({ page, reel }) => {
+  await page.goto(`${url()}/reels/${reel}/sources`);
+  await expect(page.locator("[data-source-row]")).toHaveCount(7);
+  await page.locator("#files").setInputFiles([{ name: "hum.wav", mimeType: "audio/wav", buffer: tone({ hz: 100, seconds: 1 }) }]);
+  const hum = page.locator('[data-source-row][data-name="hum"]');
+  await expect(hum).toContainText("not used");
+  await hum.getByRole("button", { name: "Listen to hum" }).click();
+  await expect(hum.getByRole("button", { name: "Listen to hum" })).toHaveAttribute("aria-pressed", "true");
+  await expect(hum.getByRole("button", { name: "Listen to hum" })).toHaveAttribute("aria-pressed", "false");
+  await hum.getByLabel("Name of hum").fill("mains hum");
+  await hum.getByLabel("Name of hum").press("Enter");
+  const renamed = page.locator('[data-source-row][data-name="mains hum"]');
+  await renamed.getByRole("button", { name: "Take mains hum off the list" }).click();
+  await expect(page.locator("[data-source-row]")).toHaveCount(7);
+  await page.getByRole("button", { name: "Put it back" }).click();
+  await expect(page.locator("[data-source-row]")).toHaveCount(8);
+  await page.getByRole("button", { name: "Take warden take 3 off the list" }).click();
+  await expect(page.getByRole("alert")).toContainText("is used by “Warden 1” at 01:00:");
+  await page.locator('[data-source-row][data-name="warden take 3"] summary').click();
+  await page.getByRole("link", { name: /Warden 2 at/ }).click();
+  await expect(page.locator("#timecode")).toHaveValue(/01:00:1/);
+});
+
+test("a recording of many channels asks which to take", async ({ bench: page, reel }) => {
+  await page.getByRole("tab", { name: "Sources" }).click();
+  await page.locator("#files").setInputFiles([{ name: "poly.wav", mimeType: "audio/wav", buffer: tone({ channels: 4, seconds: 0.5 }) }]);
+  await page.getByRole("button", { name: "Choose channels…" }).click();
+  await page.getByLabel("Channel 2").check();
+  await page.getByLabel("Channel 4").check();
+  await page.getByLabel("The two are one stereo source").check();
+  await page.getByRole("button", { name: "Take them" }).click();
+  await expect(page.locator("[data-source-row]").filter({ hasText: "poly" })).toContainText("stereo");
+  expect((await load(reel)).reel.sources.at(-1)).toMatchObject({ left: 1, right: 3, length: 24000 });
+});
+
+test("the shelf renames, copies, removes and puts back", async ({ page }) => {
+  await page.goto(url());
+  const name = `Shed ${Date.now()}`;
+  await api("POST", "/reels", { name, frameRate: { num: 25, den: 1 } });
+  await page.reload();
+  const row = (n) => page.getByRole("row").filter({ has: page.getByRole("link", { name: n, exact: true }) });
+  await row(name).getByRole("button", { name: `Rename ${name}` }).click();
+  await page.locator("#rename").getByLabel("Name").fill(`${name} B`);
+  await page.locator("#rename").getByRole("button", { name: "Rename" }).click();
+  await expect(row(`${name} B`)).toBeVisible();
+  await row(`${name} B`).getByRole("button", { name: "Copy" }).click();
+  await expect(row(`${name} B, copy`)).toBeVisible();
+  await row(`${name} B`).getByRole("button", { name: "Remove" }).click();
+  await expect(row(`${name} B`)).toHaveCount(0);
+  await page.locator("summary").click();
+  await page.getByRole("listitem").filter({ hasText: `${name} B` }).getByRole("button", { name: "Put back" }).click();
+  await expect(row(`${name} B`)).toBeVisible();
+});
+
+plain("close the browser, restart the server: all is as it was, the undo history included", async ({ browser }) => {
+  const data = mkdtempSync(join(tmpdir(), "seam-restart-"));
+  let server = await launch(data);
+  try {
+    let page = await browser.newPage();
+    await page.goto(`${server.url}/reels/1`);
+    await choose(page, "Warden 2 → Warden 3");
+    await page.locator("#tracks").press("b");
+    await saved(page, 2);
+    await page.getByRole("radio", { name: "Constant gain" }).click();
+    await saved(page, 3);
+    await page.keyboard.press("Control+z");
+    await saved(page, 4);
+    await page.close();
+    await server.stop();
+    server = await launch(data);
+    page = await browser.newPage();
+    await page.goto(`${server.url}/reels/1`);
+    await choose(page, "Warden 2 → Warden 3");
+    await expect(page.getByRole("radio", { name: "Constant power" })).toHaveAttribute("aria-checked", "true");
+    await page.keyboard.press("Control+Shift+Z");
+    await saved(page, 5);
+    await expect(page.getByRole("radio", { name: "Constant gain" })).toHaveAttribute("aria-checked", "true");
+    for (const r of [6, 7]) {
+      await page.keyboard.press("Control+z");
+      await saved(page, r);
+    }
+    const v = await (await fetch(`${server.url}/api/v1/reels/1`)).json();
+    expect(seamOf(v, "Warden 2", "Warden 3").blend).toBeUndefined();
+    await expect(page.getByRole("button", { name: "Undo" })).toBeDisabled();
+    await page.close();
+  } finally {
+    await server.stop();
+    rmSync(data, { recursive: true, force: true });
+  }
+});
