@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"sync"
 	"syscall"
 )
 
@@ -46,19 +47,21 @@ func (l *Library) Receive(ctx context.Context, name string, body io.Reader, prog
 			u.Discard()
 		}
 	}()
-	hash := sha256.New()
-	buf := make([]byte, 1<<18)
+	hash := newHasher()
+	defer hash.sum()
 	for {
 		if err := ctx.Err(); err != nil {
 			return nil, err
 		}
+		buf := <-hash.free
 		n, err := body.Read(buf)
 		if u.Bytes += int64(n); u.Bytes > l.Limit {
 			return nil, l.TooLarge(name)
 		}
-		hash.Write(buf[:n])
-		if _, err := f.Write(buf[:n]); err != nil {
-			return nil, l.diskProblem(name, err)
+		_, werr := f.Write(buf[:n])
+		hash.work <- buf[:n]
+		if werr != nil {
+			return nil, l.diskProblem(name, werr)
 		}
 		if n > 0 {
 			progress(u.Bytes)
@@ -76,7 +79,7 @@ func (l *Library) Receive(ctx context.Context, name string, body io.Reader, prog
 	if err := f.Sync(); err != nil {
 		return nil, l.diskProblem(name, err)
 	}
-	u.Hash = hex.EncodeToString(hash.Sum(nil))
+	u.Hash = hash.sum()
 	keep = true
 	return u, nil
 }
@@ -91,4 +94,38 @@ func (l *Library) diskProblem(name string, err error) error {
 		return &Problem{"diskFull", fmt.Sprintf("The disk is full, so “%s” could not be taken in. Make room on the disk that holds the recordings and drop it in again; nothing was kept.", name)}
 	}
 	return fmt.Errorf("storing “%s”: %w", name, err)
+}
+
+// hasher counts a content hash beside the writing, in bounded memory.
+type hasher struct {
+	free chan []byte // buffers to fill
+	work chan []byte
+	done chan string
+	once sync.Once
+	hex  string
+}
+
+func newHasher() *hasher {
+	h := &hasher{free: make(chan []byte, 4), work: make(chan []byte, 4), done: make(chan string, 1)}
+	for range cap(h.free) {
+		h.free <- make([]byte, 1<<18)
+	}
+	go func() {
+		sum := sha256.New()
+		for b := range h.work {
+			sum.Write(b)
+			h.free <- b[:cap(b)]
+		}
+		h.done <- hex.EncodeToString(sum.Sum(nil))
+	}()
+	return h
+}
+
+// sum ends the hasher and gives the hash in hex. It may be called twice.
+func (h *hasher) sum() string {
+	h.once.Do(func() {
+		close(h.work)
+		h.hex = <-h.done
+	})
+	return h.hex
 }

@@ -77,7 +77,7 @@ export class Timeline extends EventTarget {
 
   /** @param {Track} t */
   heightOf(t) {
-    return t.role === "dialogue" ? 68 : 46;
+    return t.role === "dialogue" ? 70 : 50;
   }
 
   /** Tracks with the place of each. @returns {{track: Track, top: number, height: number}[]} */

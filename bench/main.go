@@ -1,0 +1,59 @@
+// Command bench measures speed as ratios beside a reference program that runs
+// at the same time on the same machine, which may be shared and noisy: pairs
+// of runs, and the medians of both. Run it with: make bench
+package main
+
+import (
+	"cmp"
+	"context"
+	"flag"
+	"fmt"
+	"log"
+	"os"
+	"slices"
+	"time"
+)
+
+func main() {
+	log.SetFlags(0)
+	runs := flag.Int("runs", 3, "pairs of runs of each comparison")
+	minutes := flag.Int("minutes", 30, "length of the rendered reel")
+	hour := flag.Int("import", 60, "minutes of the imported recording")
+	flag.Parse()
+	dir, err := os.MkdirTemp("", "seambench")
+	check(err)
+	defer os.RemoveAll(dir)
+	ctx := context.Background()
+	render(ctx, dir, *runs, *minutes)
+	memory(ctx)
+	importing(ctx, dir, *runs, *hour)
+	edits(ctx, dir)
+}
+
+func check(err error) {
+	if err != nil {
+		log.Fatal(err)
+	}
+}
+
+// pair times two things in turn and prints their medians and the ratio.
+func pair(what string, runs int, ours, reference func()) {
+	var a, b []time.Duration
+	for range runs {
+		a = append(a, clock(ours))
+		b = append(b, clock(reference))
+	}
+	x, y := median(a), median(b)
+	fmt.Printf("%-52s %9.3f s   reference %9.3f s   %6.1f times as fast\n", what, x.Seconds(), y.Seconds(), y.Seconds()/x.Seconds())
+}
+
+func clock(f func()) time.Duration {
+	began := time.Now()
+	f()
+	return time.Since(began)
+}
+
+func median[T cmp.Ordered](v []T) T {
+	s := slices.Sorted(slices.Values(v))
+	return s[len(s)/2]
+}

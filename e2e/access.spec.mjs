@@ -1,0 +1,93 @@
+import { readFileSync } from "node:fs";
+import { createRequire } from "node:module";
+import { choose, expect, load, test, url } from "./kit.mjs";
+
+const axe = readFileSync(createRequire(import.meta.url).resolve("axe-core/axe.min.js"), "utf8");
+
+/** What axe finds against WCAG 2.2 A and AA, in words. */
+async function faults(page) {
+  await page.evaluate(axe);
+  const found = await page.evaluate(() => window.axe.run(document, { runOnly: ["wcag2a", "wcag2aa", "wcag21aa", "wcag22aa"] }));
+  return found.violations.flatMap((v) => v.nodes.map((n) => `${v.id}: ${n.html.slice(0, 160)} — ${n.any.map((a) => a.message).join("; ").slice(0, 200)}`));
+}
+
+for (const colorScheme of ["light", "dark"]) {
+  test.describe(colorScheme, () => {
+    // axe is a script of the test's own.
+    test.use({ colorScheme, bypassCSP: true });
+    test(`nothing is found against WCAG on any page, ${colorScheme}`, async ({ bench: page, reel }) => {
+      expect(await faults(page)).toEqual([]);
+      await choose(page, "Warden 1 → Warden 2");
+      await expect(page.locator("#blend-ms")).toBeVisible();
+      expect(await faults(page)).toEqual([]);
+      await page.locator("#tracks").press("1");
+      await expect(page.getByRole("heading", { name: "Clip" })).toBeVisible();
+      expect(await faults(page)).toEqual([]);
+      await page.getByRole("tab", { name: "Sources" }).click();
+      await page.locator("[data-source-row] button").first().press("Enter");
+      await expect(page.getByLabel("In, s")).toBeVisible();
+      expect(await faults(page)).toEqual([]);
+      await page.locator("#tracks").press("?");
+      await expect(page.getByRole("heading", { name: "Keys" })).toBeVisible();
+      expect(await faults(page)).toEqual([]);
+      await page.goto(`${url()}/reels/${reel}/sources`);
+      await expect(page.locator("[data-source-row]")).toHaveCount(7);
+      expect(await faults(page)).toEqual([]);
+      await page.goto(url());
+      expect(await faults(page)).toEqual([]);
+    });
+  });
+}
+
+test("by keys alone: from the ledger through blending, choosing, nudging and taking out, to undo", async ({ bench: page, reel }) => {
+  await page.getByRole("listbox", { name: "Seams" }).focus();
+  for (let i = 0; i < 60; i++) {
+    if ((await page.locator('.seamrow[aria-selected="true"]').textContent()).includes("Warden 2 → Warden 3")) break;
+    await page.keyboard.press("ArrowDown");
+  }
+  await page.keyboard.press("b");
+  await expect(page.locator("#save")).toContainText("r2");
+  await page.keyboard.press("2");
+  await expect(page.getByRole("heading", { name: "Clip" })).toBeVisible();
+  await page.keyboard.press("Delete");
+  await expect(page.locator("#save")).toContainText("r3");
+  // The blend went with the clip, and the page said so.
+  await expect(page.getByRole("alert")).toContainText("went with its other side");
+  let v = await load(reel);
+  expect(v.reel.clips.some((c) => c.name === "Warden 3")).toBe(false);
+  await page.keyboard.press("Control+z");
+  await expect(page.locator("#save")).toContainText("r4");
+  v = await load(reel);
+  expect(v.reel.clips.some((c) => c.name === "Warden 3")).toBe(true);
+  // A clip nudged by a frame at any zoom; a refusal names the free place.
+  await page.keyboard.press("Escape");
+  await choose(page, "▸ can set down");
+  await page.locator("#tracks").focus();
+  await page.keyboard.press("2");
+  const was = v.reel.clips.find((c) => c.name === "can set down").start;
+  await page.keyboard.press("]");
+  await expect(page.locator("#save")).toContainText("r5");
+  await page.keyboard.press("{");
+  await expect(page.locator("#save")).toContainText("r6");
+  await page.keyboard.press("Alt+]");
+  await expect(page.locator("#save")).toContainText("r7");
+  expect((await load(reel)).reel.clips.find((c) => c.name === "can set down").start).toBe(was + 1920 - 19200 + 48);
+});
+
+test("zoom goes from the whole reel down to single samples", async ({ bench: page }) => {
+  await choose(page, "opening bed a → opening bed b");
+  await page.locator("#tracks").focus();
+  const ruler = () => page.evaluate(() => document.getElementById("scroll").firstElementChild.getBoundingClientRect().width);
+  const whole = await ruler();
+  for (let i = 0; i < 40; i++) await page.keyboard.press("+");
+  await expect.poll(ruler).toBeLessThan(20);
+  // A wave of single samples is drawn: dots on a line, in the track's colour.
+  await expect.poll(() => page.evaluate(() => {
+    const c = document.getElementById("lanes"), g = c.getContext("2d"), d = g.getImageData(0, 0, c.width, c.height).data;
+    let plum = 0;
+    for (let i = 0; i < d.length; i += 4) if (Math.abs(d[i] - 109) < 12 && Math.abs(d[i + 1] - 74) < 12 && Math.abs(d[i + 2] - 120) < 12) plum++;
+    return plum;
+  })).toBeGreaterThan(200);
+  await page.keyboard.press("0");
+  await expect.poll(ruler).toBeCloseTo(whole, 0);
+});

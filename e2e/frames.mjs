@@ -1,0 +1,64 @@
+// Times the bench with 2,000 clips: opening it, and each frame while it is
+// scrolled and zoomed. Prints medians and worst cases; part of make bench.
+import { chromium } from "@playwright/test";
+import { mkdtempSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { launch } from "./server.mjs";
+
+const data = mkdtempSync(join(tmpdir(), "seam-frames-")), server = await launch(data);
+const call = async (method, path, body) => (await fetch(`${server.url}/api/v1${path}`, { method, body: body && JSON.stringify(body) })).json();
+const { id } = await call("POST", "/reels/1/copy", { name: "Two thousand" });
+const v = await call("GET", `/reels/${id}`);
+const tracks = [...v.reel.tracks], source = v.reel.sources.find((s) => s.name === "warden take 3");
+for (let i = tracks.length; i < 24; i++) {
+  const c = await call("POST", `/reels/${id}/edits`, { base: (await call("GET", `/reels/${id}`)).revision, edit: { do: "addTrack", with: { name: `Track ${i + 1}`, role: ["dialogue", "roomTone", "spots", "music"][i % 4] } } });
+  tracks.push({ id: c.outcome.made[0] });
+}
+let revision = (await call("GET", `/reels/${id}`)).revision;
+for (let k = v.reel.clips.length; k < 2000; k++) {
+  const c = await call("POST", `/reels/${id}/edits`, { base: revision, edit: { do: "place", with: { source: source.id, track: tracks[k % 24].id, start: 48000 * 100 + Math.floor(k / 24) * 96000, offset: (k * 4801) % 960000, length: 96000 } } });
+  revision = c.revision;
+}
+const browser = await chromium.launch({ executablePath: process.env.CHROMIUM || "/usr/bin/chromium", args: ["--no-sandbox", "--disable-gpu", "--disable-quic", "--disable-background-networking"] });
+const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+const began = performance.now();
+await page.goto(`${server.url}/reels/${id}`);
+await page.locator(".seamrow").first().waitFor();
+console.log(`opening the bench with 2,000 clips on 24 tracks            ${((performance.now() - began) / 1000).toFixed(2)} s`);
+const box = await page.locator("#lanes").boundingBox();
+await page.mouse.move(box.x + 400, box.y + 40);
+/** Frames while something goes on: the time between them. */
+async function frames(what, act) {
+  await page.evaluate(() => {
+    window.gaps = [];
+    let last = performance.now();
+    const tick = (now) => {
+      window.gaps.push(now - last);
+      last = now;
+      window.going = requestAnimationFrame(tick);
+    };
+    window.going = requestAnimationFrame(tick);
+  });
+  await act();
+  const gaps = await page.evaluate(() => (cancelAnimationFrame(window.going), window.gaps.slice(2)));
+  gaps.sort((a, b) => a - b);
+  const late = gaps.filter((g) => g > 25).length;
+  console.log(`${what.padEnd(52)} ${gaps.length} frames, median ${gaps[gaps.length >> 1].toFixed(1)} ms, 95 % within ${gaps[Math.floor(gaps.length * 0.95)].toFixed(1)} ms, late ${late}`);
+}
+const wheel = async (n, dx, dy) => {
+  for (let i = 0; i < n; i++) {
+    await page.mouse.wheel(dx, dy);
+    await page.evaluate(() => new Promise(requestAnimationFrame));
+  }
+};
+await frames("standing still", () => page.evaluate(() => new Promise((done) => setTimeout(done, 1500))));
+await frames("scrolling the whole reel", () => wheel(90, 12, 0));
+await page.keyboard.down("Control");
+await frames("zooming in", () => wheel(60, 0, -60));
+await frames("zooming out", () => wheel(60, 0, 60));
+await page.keyboard.up("Control");
+await frames("scrolling close up", () => wheel(60, 120, 0));
+await browser.close();
+await server.stop();
+rmSync(data, { recursive: true, force: true });

@@ -1,0 +1,57 @@
+// Makes docs/screenshots from the demo: make screenshots
+import { chromium } from "@playwright/test";
+import { mkdirSync, mkdtempSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { launch } from "./server.mjs";
+
+const out = process.argv[2] ?? "docs/screenshots";
+mkdirSync(out, { recursive: true });
+const data = mkdtempSync(join(tmpdir(), "seam-shots-")), server = await launch(data);
+const browser = await chromium.launch({ executablePath: process.env.CHROMIUM || "/usr/bin/chromium", args: ["--no-sandbox", "--disable-gpu", "--disable-quic", "--disable-background-networking"] });
+
+/** Opens a page, does something there, waits until its waves have come, and takes its picture. */
+async function shot(name, path, act = async () => {}, dark = false) {
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: dark ? "dark" : "light" });
+  await page.goto(server.url + path);
+  await act(page);
+  await page.waitForLoadState("networkidle").catch(() => {});
+  await page.evaluate(() => new Promise((done) => setTimeout(done, 400)));
+  await page.screenshot({ path: join(out, `${name}.png`) });
+  await page.close();
+}
+const seam = (title) => async (page) => {
+  await page.locator(".seamrow").first().waitFor();
+  const row = page.locator(".seamrow").filter({ hasText: title });
+  for (let i = 0; i < 60 && !(await row.count()); i++) await page.locator("#ledger").press("ArrowDown");
+  await row.first().click();
+  await page.locator("#tracks").press("z");
+};
+await shot("shelf", "/");
+await shot("bench", "/reels/1", seam("Grower 1 → Grower 2"));
+await shot("bench-night", "/reels/1", seam("Warden 4 → Warden 5"), true);
+await shot("bench-whole", "/reels/1", async (page) => {
+  await seam("Warden 1 → Warden 2")(page);
+  await page.locator("#tracks").press("0");
+  await page.locator("#tracks").press("1");
+});
+await shot("bench-source", "/reels/1?source=6", async (page) => {
+  await page.getByLabel("In, s").waitFor();
+  await page.getByLabel("In, s").fill("9.2");
+  await page.getByLabel("In, s").press("Enter");
+  await page.getByLabel("Out, s").fill("13.4");
+  await page.getByLabel("Out, s").press("Enter");
+});
+await shot("sources", "/reels/1/sources", (page) => page.locator("[data-source-row]").first().waitFor());
+await shot("export", "/reels/1", async (page) => {
+  await page.locator(".seamrow").first().waitFor();
+  await page.locator("#tracks").press("Shift+E");
+  await page.getByText("Triangular dither").waitFor();
+});
+await shot("keys", "/reels/1", async (page) => {
+  await page.locator(".seamrow").first().waitFor();
+  await page.locator("#tracks").press("?");
+}, true);
+await browser.close();
+await server.stop();
+rmSync(data, { recursive: true, force: true });
