@@ -25,7 +25,7 @@ type Library struct {
 	dir   string
 	desk  string   // folder for what is on its way in, this process's own
 	lock  *os.File // held as long as the desk is in use
-	Limit int64 // bytes of the largest file taken in
+	Limit int64    // bytes of the largest file taken in
 
 	mu   sync.Mutex
 	open map[string]*Copy

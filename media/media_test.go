@@ -10,7 +10,6 @@ import (
 	"io"
 	"math"
 	"os"
-	"os/exec"
 	"path/filepath"
 	"strings"
 	"syscall"
@@ -18,6 +17,7 @@ import (
 
 	"blendseam/core/sound"
 	"blendseam/media/wav"
+	"blendseam/outside"
 )
 
 func library(t testing.TB) *Library {
@@ -57,32 +57,6 @@ func samples(t testing.TB, c *Copy, ch int) []float32 {
 	v := make([]float32, c.Len())
 	if err := c.ReadAt(v, ch, 0); err != nil {
 		t.Fatal(err)
-	}
-	return v
-}
-
-func run(t testing.TB, stdin []byte, name string, args ...string) []byte {
-	t.Helper()
-	cmd := exec.Command(name, args...)
-	cmd.Stdin = bytes.NewReader(stdin)
-	var errs bytes.Buffer
-	cmd.Stderr = &errs
-	out, err := cmd.Output()
-	if err != nil {
-		t.Fatalf("%s %v: %v\n%s", name, args, err, errs.String())
-	}
-	return out
-}
-
-func ffmpeg(t testing.TB, args ...string) []byte {
-	t.Helper()
-	return run(t, nil, "ffmpeg", append([]string{"-v", "error"}, args...)...)
-}
-
-func floats(b []byte) []float32 {
-	v := make([]float32, len(b)/4)
-	for i := range v {
-		v[i] = math.Float32frombits(binary.LittleEndian.Uint32(b[4*i:]))
 	}
 	return v
 }
@@ -128,7 +102,7 @@ func TestImportAgainstFFmpegAndSox(t *testing.T) {
 		if c.make[0] == "ffmpeg" {
 			args = append([]string{"-v", "error"}, args...)
 		}
-		run(t, nil, c.make[0], append(args, path)...)
+		outside.Run(t, nil, c.make[0], append(args, path)...)
 		file, err := os.ReadFile(path)
 		if err != nil {
 			t.Fatal(err)
@@ -142,7 +116,7 @@ func TestImportAgainstFFmpegAndSox(t *testing.T) {
 			t.Errorf("%s: %+v", c.file, im)
 		}
 		for ch := range got.Channels() {
-			want := floats(ffmpeg(t, "-i", path, "-af", fmt.Sprintf("pan=mono|c0=c%d", ch), "-f", "f32le", "-"))
+			want := outside.Floats(outside.FFmpeg(t, "-i", path, "-af", fmt.Sprintf("pan=mono|c0=c%d", ch), "-f", "f32le", "-"))
 			equal(t, c.file, samples(t, got, ch), want)
 		}
 	}
@@ -196,11 +170,11 @@ func TestResampling(t *testing.T) {
 		if err := os.WriteFile(path, file.Bytes(), 0o600); err != nil {
 			t.Fatal(err)
 		}
-		sox := floats(run(t, nil, "sox", "-D", path, "-t", "f32", "-", "rate", "-v", "48000"))
+		sox := outside.Floats(outside.Run(t, nil, "sox", "-D", path, "-t", "f32", "-", "rate", "-v", "48000"))
 		if db := far(got, sox); db > -100 {
 			t.Errorf("%d Hz: %.1f dB from sox", from, db)
 		}
-		ff := floats(ffmpeg(t, "-i", path, "-af", "aresample=48000:filter_size=256:cutoff=0.98", "-f", "f32le", "-"))
+		ff := outside.Floats(outside.FFmpeg(t, "-i", path, "-af", "aresample=48000:filter_size=256:cutoff=0.98", "-f", "f32le", "-"))
 		if db := far(got, ff); db > -90 {
 			t.Errorf("%d Hz: %.1f dB from ffmpeg's own resampler", from, db)
 		}
@@ -222,7 +196,7 @@ func TestStartTimeAndName(t *testing.T) {
 func TestBadFiles(t *testing.T) {
 	l := library(t)
 	l.Limit = 1 << 20
-	good := ffmpeg(t, "-f", "lavfi", "-i", "sine=d=0.5:r=48000", "-c:a", "pcm_s16le", "-f", "wav", "-")
+	good := outside.FFmpeg(t, "-f", "lavfi", "-i", "sine=d=0.5:r=48000", "-c:a", "pcm_s16le", "-f", "wav", "-")
 	flac, err := os.ReadFile("../demo/sound/warden take 5.flac")
 	if err != nil {
 		t.Fatal(err)
@@ -239,7 +213,7 @@ func TestBadFiles(t *testing.T) {
 		{"none.wav", "noData", nil},
 		{"half.flac", "notSound", flac[:30]},
 		{"big.wav", "tooLarge", make([]byte, 1<<20+1)},
-		{"picture.png", "notSound", ffmpeg(t, "-f", "lavfi", "-i", "color=d=0.04:s=16x16", "-frames:v", "1", "-f", "apng", "-")},
+		{"picture.png", "notSound", outside.FFmpeg(t, "-f", "lavfi", "-i", "color=d=0.04:s=16x16", "-frames:v", "1", "-f", "apng", "-")},
 	} {
 		_, _, err := take(t, l, c.name, c.file, 48000)
 		var p *Problem
@@ -269,7 +243,7 @@ func nothingLeft(t *testing.T, l *Library) {
 // A file that ends early is taken in as far as it goes, and says what is missing.
 func TestCutShort(t *testing.T) {
 	l := library(t)
-	whole := ffmpeg(t, "-f", "lavfi", "-i", "sine=d=1:r=48000", "-c:a", "pcm_s24le", "-bitexact", "-f", "wav", "-rf64", "never", "pipe:1")
+	whole := outside.FFmpeg(t, "-f", "lavfi", "-i", "sine=d=1:r=48000", "-c:a", "pcm_s24le", "-bitexact", "-f", "wav", "-rf64", "never", "pipe:1")
 	// ffmpeg cannot go back in a pipe, so the sizes are set here.
 	at := bytes.Index(whole, []byte("data"))
 	binary.LittleEndian.PutUint32(whole[at+4:], 48000*3)
@@ -317,7 +291,7 @@ func TestNotANumber(t *testing.T) {
 func TestManyChannelsAndTheSameTwice(t *testing.T) {
 	l := library(t)
 	path := filepath.Join(t.TempDir(), "poly.wav")
-	ffmpeg(t, "-f", "lavfi", "-i", "aevalsrc=0.1|0.2|0.3|0.4|0.5:s=44100:d=1:c=5.0", "-c:a", "pcm_f32le", path)
+	outside.FFmpeg(t, "-f", "lavfi", "-i", "aevalsrc=0.1|0.2|0.3|0.4|0.5:s=44100:d=1:c=5.0", "-c:a", "pcm_f32le", path)
 	file, err := os.ReadFile(path)
 	if err != nil {
 		t.Fatal(err)
@@ -355,7 +329,7 @@ func TestManyChannelsAndTheSameTwice(t *testing.T) {
 
 func TestCancel(t *testing.T) {
 	l := library(t)
-	file := ffmpeg(t, "-f", "lavfi", "-i", "sine=d=60:r=44100", "-c:a", "pcm_s16le", "-f", "wav", "-")
+	file := outside.FFmpeg(t, "-f", "lavfi", "-i", "sine=d=60:r=44100", "-c:a", "pcm_s16le", "-f", "wav", "-")
 	ctx, stop := context.WithCancel(context.Background())
 	u, err := l.Receive(ctx, "long.wav", bytes.NewReader(file), func(int64) {})
 	if err != nil {
@@ -419,7 +393,7 @@ func TestDiskFull(t *testing.T) {
 		t.Errorf("receiving: %v", err)
 	}
 	// Small enough to arrive, too large to be decoded.
-	file := ffmpeg(t, "-f", "lavfi", "-i", "sine=d=8:r=48000", "-c:a", "pcm_s16le", "-f", "wav", "-")
+	file := outside.FFmpeg(t, "-f", "lavfi", "-i", "sine=d=8:r=48000", "-c:a", "pcm_s16le", "-f", "wav", "-")
 	if _, _, err := take(t, l, "wide.wav", file, 48000); !errors.As(err, &p) || p.Kind != "diskFull" || !strings.Contains(p.Detail, "wide.wav") {
 		t.Errorf("decoding: %v", err)
 	}

@@ -1,25 +1,18 @@
 package gain
 
 import (
-	"bytes"
 	"encoding/binary"
 	"fmt"
 	"math"
-	"os/exec"
 	"testing"
+
+	"blendseam/outside"
 )
 
 // floats runs a program that writes float64 samples and returns them.
 func floats(t *testing.T, stdin []byte, name string, args ...string) []float64 {
 	t.Helper()
-	cmd := exec.Command(name, args...)
-	cmd.Stdin = bytes.NewReader(stdin)
-	var errs bytes.Buffer
-	cmd.Stderr = &errs
-	out, err := cmd.Output()
-	if err != nil {
-		t.Fatalf("%s: %v\n%s", name, err, errs.String())
-	}
+	out := outside.Run(t, stdin, name, args...)
 	v := make([]float64, len(out)/8)
 	for i := range v {
 		v[i] = math.Float64frombits(binary.LittleEndian.Uint64(out[8*i:]))

@@ -1,48 +1,25 @@
 package mix
 
 import (
-	"bytes"
-	"encoding/binary"
 	"fmt"
 	"math"
 	"os"
-	"os/exec"
 	"path/filepath"
 	"testing"
 
 	"blendseam/core/gain"
 	"blendseam/core/reel"
+	"blendseam/outside"
 )
 
 // step is one step of 16-bit sound.
 const step = 1.0 / 32768
 
-func run(t *testing.T, stdin []byte, name string, args ...string) []byte {
-	t.Helper()
-	cmd := exec.Command(name, args...)
-	cmd.Stdin = bytes.NewReader(stdin)
-	var errs bytes.Buffer
-	cmd.Stderr = &errs
-	out, err := cmd.Output()
-	if err != nil {
-		t.Fatalf("%s %v: %v\n%s", name, args, err, errs.String())
-	}
-	return out
-}
-
-func floats(b []byte) []float32 {
-	v := make([]float32, len(b)/4)
-	for i := range v {
-		v[i] = math.Float32frombits(binary.LittleEndian.Uint32(b[4*i:]))
-	}
-	return v
-}
-
 // speech is a stretch of the demo's field recordings at a rate, as 24-bit
 // samples: ffmpeg decodes, resamples and turns it up by a factor that fills
 // the lower bits.
 func speech(t *testing.T, name string, rate int) []float32 {
-	raw := run(t, nil, "ffmpeg", "-v", "error", "-i", "../../demo/sound/"+name+".flac", "-t", "6", "-af", fmt.Sprintf("volume=1.37,aresample=%d", rate), "-c:a", "pcm_s24le", "-f", "s24le", "-")
+	raw := outside.Run(t, nil, "ffmpeg", "-v", "error", "-i", "../../demo/sound/"+name+".flac", "-t", "6", "-af", fmt.Sprintf("volume=1.37,aresample=%d", rate), "-c:a", "pcm_s24le", "-f", "s24le", "-")
 	v := make([]float32, len(raw)/3)
 	for i := range v {
 		v[i] = float32(int32(uint32(raw[3*i])<<8|uint32(raw[3*i+1])<<16|uint32(raw[3*i+2])<<24)>>8) / (1 << 23)
@@ -51,12 +28,8 @@ func speech(t *testing.T, name string, rate int) []float32 {
 }
 
 func wave(t *testing.T, dir, name string, rate int, v []float32) string {
-	raw := make([]byte, 0, 4*len(v))
-	for _, s := range v {
-		raw = binary.LittleEndian.AppendUint32(raw, math.Float32bits(s))
-	}
 	path := filepath.Join(dir, name)
-	run(t, raw, "ffmpeg", "-v", "error", "-y", "-f", "f32le", "-ar", fmt.Sprint(rate), "-ac", "1", "-i", "-", "-c:a", "pcm_s24le", path)
+	outside.Run(t, outside.Bytes(v), "ffmpeg", "-v", "error", "-y", "-f", "f32le", "-ar", fmt.Sprint(rate), "-ac", "1", "-i", "-", "-c:a", "pcm_s24le", path)
 	if _, err := os.Stat(path); err != nil {
 		t.Fatal(err)
 	}
@@ -85,14 +58,14 @@ func TestCrossfadesAgainstFFmpegAndSox(t *testing.T) {
 				in := wave(t, dir, "in.wav", rate, c[offC-before:offC+length])
 				graph := fmt.Sprintf("[0]aformat=flt,afade=out:ss=%d:ns=%d:curve=%s,apad=whole_len=%d[o];[1]aformat=flt,afade=in:ss=0:ns=%d:curve=%s,adelay=delays=%dS[i];[o][i]amix=2:normalize=0",
 					length-before, n, curve, 2*length, n, curve, length-before)
-				want := floats(run(t, nil, "ffmpeg", "-v", "error", "-i", out, "-i", in, "-filter_complex", graph, "-f", "f32le", "-"))
+				want := outside.Floats(outside.Run(t, nil, "ffmpeg", "-v", "error", "-i", out, "-i", in, "-filter_complex", graph, "-f", "f32le", "-"))
 				near(t, fmt.Sprintf("%s %d+%d at %d against ffmpeg", law, before, after, rate), got, want)
 
 				if n%2 != 0 {
 					continue // sox splice lays the same length on both sides
 				}
 				kind := map[gain.Law]string{gain.ConstantGain: "-t", gain.ConstantPower: "-q"}[law]
-				want = floats(run(t, nil, "sox", out, in, "-t", "f32", "-", "splice", kind, fmt.Sprintf("%ds,%ds,0", length+after, n/2)))
+				want = outside.Floats(outside.Run(t, nil, "sox", out, in, "-t", "f32", "-", "splice", kind, fmt.Sprintf("%ds,%ds,0", length+after, n/2)))
 				near(t, fmt.Sprintf("%s %d+%d at %d against sox", law, before, after, rate), got, want)
 			}
 		}

@@ -8,10 +8,11 @@ import (
 	"math"
 	"math/rand/v2"
 	"os"
-	"os/exec"
 	"path/filepath"
 	"strconv"
 	"testing"
+
+	"blendseam/outside"
 )
 
 // noise is a repeatable recording whose samples lie on the grid of the bits.
@@ -87,19 +88,6 @@ func equal(t *testing.T, what string, got, want [][]float32) {
 	}
 }
 
-func run(t *testing.T, stdin []byte, name string, args ...string) []byte {
-	t.Helper()
-	cmd := exec.Command(name, args...)
-	cmd.Stdin = bytes.NewReader(stdin)
-	var errs bytes.Buffer
-	cmd.Stderr = &errs
-	out, err := cmd.Output()
-	if err != nil {
-		t.Fatalf("%s %v: %v\n%s", name, args, err, errs.String())
-	}
-	return out
-}
-
 // Files written here are read by ffmpeg and by sox sample for sample, and
 // files written by them are read here.
 func TestAgainstFFmpegAndSox(t *testing.T) {
@@ -128,21 +116,21 @@ func TestAgainstFFmpegAndSox(t *testing.T) {
 		if err := os.WriteFile(path, ours, 0o600); err != nil {
 			t.Fatal(err)
 		}
-		if got := run(t, nil, "ffmpeg", "-v", "error", "-i", path, "-f", "f32le", "-"); !bytes.Equal(got, raw) {
+		if got := outside.Run(t, nil, "ffmpeg", "-v", "error", "-i", path, "-f", "f32le", "-"); !bytes.Equal(got, raw) {
 			t.Errorf("%+v: ffmpeg reads other samples", c.f)
 		}
-		if got := run(t, nil, "sox", "-D", path, "-t", "f32", "-"); !bytes.Equal(got, raw) {
+		if got := outside.Run(t, nil, "sox", "-D", path, "-t", "f32", "-"); !bytes.Equal(got, raw) {
 			t.Errorf("%+v: sox reads other samples", c.f)
 		}
 		rate, chans := strconv.Itoa(c.f.Rate), strconv.Itoa(c.f.Channels)
-		theirs := run(t, raw, "ffmpeg", "-v", "error", "-f", "f32le", "-ar", rate, "-ac", chans, "-i", "-", "-c:a", c.codec, "-f", "wav", "-")
+		theirs := outside.Run(t, raw, "ffmpeg", "-v", "error", "-f", "f32le", "-ar", rate, "-ac", chans, "-i", "-", "-c:a", c.codec, "-f", "wav", "-")
 		r, got := decode(t, theirs)
 		equal(t, "written by ffmpeg", got, pcm)
 		if r.Format != c.f {
 			t.Errorf("ffmpeg wrote %+v, read as %+v", c.f, r.Format)
 		}
 		out := filepath.Join(dir, "sox.wav")
-		run(t, raw, "sox", append(append([]string{"-D", "-t", "f32", "-r", rate, "-c", chans, "-"}, c.sox...), out)...)
+		outside.Run(t, raw, "sox", append(append([]string{"-D", "-t", "f32", "-r", rate, "-c", chans, "-"}, c.sox...), out)...)
 		file, err := os.ReadFile(out)
 		if err != nil {
 			t.Fatal(err)
@@ -155,7 +143,7 @@ func TestAgainstFFmpegAndSox(t *testing.T) {
 // ffmpeg writes bext, LIST INFO and RF64; all are read.
 func TestMetaAgainstFFmpeg(t *testing.T) {
 	path := filepath.Join(t.TempDir(), "a.wav")
-	run(t, nil, "ffmpeg", "-v", "error", "-f", "lavfi", "-i", "sine=d=0.1:r=48000", "-metadata", "time_reference=172800000", "-metadata", "description=take 3",
+	outside.Run(t, nil, "ffmpeg", "-v", "error", "-f", "lavfi", "-i", "sine=d=0.1:r=48000", "-metadata", "time_reference=172800000", "-metadata", "description=take 3",
 		"-metadata", "title=Warden", "-write_bext", "1", "-rf64", "always", "-c:a", "pcm_s24le", path)
 	file, err := os.ReadFile(path)
 	if err != nil {
@@ -169,7 +157,7 @@ func TestMetaAgainstFFmpeg(t *testing.T) {
 	if err := os.WriteFile(path, ours, 0o600); err != nil {
 		t.Fatal(err)
 	}
-	tags := run(t, nil, "ffprobe", "-v", "error", "-show_entries", "format_tags=time_reference,date,encoded_by", "-of", "default=nk=1:nw=1", path)
+	tags := outside.Run(t, nil, "ffprobe", "-v", "error", "-show_entries", "format_tags=time_reference,date,encoded_by", "-of", "default=nk=1:nw=1", path)
 	if !bytes.Contains(tags, []byte("99")) || !bytes.Contains(tags, []byte("2026-01-02")) || !bytes.Contains(tags, []byte("Blend Seam")) {
 		t.Errorf("ffprobe reads %q", tags)
 	}

@@ -344,7 +344,7 @@ function bench() {
       if (i.blend) {
         const b = i.blend, n = b.before + b.after, lie = b.after === 0 ? "before" : b.before === 0 ? "after" : "across";
         const most = i.room ? this.mostOf(lie, i.room) : n;
-        this.blend = { ...b, length: n, lie, ms: Number(ms(n, p).toFixed(1)), fr: Number(frames(n, p).toFixed(2)), max: Math.max(most, n), most: say2(most), leanText: b.lean === 0.5 ? "even" : b.lean < 0.5 ? `${Math.round((0.5 - b.lean) * 200)} % early` : `${Math.round((b.lean - 0.5) * 200)} % late`, sides: `${Math.round(ms(b.before, p))} ms before · ${Math.round(ms(b.after, p))} ms after` };
+        this.blend = { ...b, length: n, lie, ms: Number(ms(n, p).toFixed(1)), fr: Number(frames(n, p).toFixed(2)), max: Math.max(most, n), slide: Math.round(1000 * Math.cbrt(n / Math.max(most, n))), most: say2(most), leanText: b.lean === 0.5 ? "even" : b.lean < 0.5 ? `${Math.round((0.5 - b.lean) * 200)} % early` : `${Math.round((b.lean - 0.5) * 200)} % late`, sides: `${Math.round(ms(b.before, p))} ms before · ${Math.round(ms(b.after, p))} ms after` };
       } else {
         this.blend = null;
       }
@@ -462,9 +462,9 @@ function bench() {
       if (Number.isFinite(n) && n > 0) this.setLength(n * frameLength(doc.props));
       else this.takeInfo();
     },
-    /** @param {string} v @param {boolean} trial */
+    /** The slider is fine where blends are short. @param {string} v @param {boolean} trial */
     slideLength(v, trial) {
-      this.setLength(Number(v), trial);
+      this.setLength((Number(v) / 1000) ** 3 * this.blend.max, trial);
     },
     /** @param {string} law */
     setLaw(law) {

@@ -362,12 +362,15 @@ export class CloseView extends EventTarget {
     g.restore();
     g.font = "11.5px 'Atkinson Next', sans-serif";
     g.fillStyle = colour.ash;
-    g.fillText("level through the seam, this track", 20, row.top + row.h - 5);
+    // Where the line does not run.
+    const low = (/** @type {number[]} */ v) => v.reduce((a, b) => a + b, 0) / v.length < (top + floor) / 2, n = Math.floor(level.blend.length * 0.3);
+    const leftY = low(level.blend.slice(0, n)) ? row.top + 14 : row.top + row.h - 5, rightY = low(level.blend.slice(-n)) ? row.top + 14 : row.top + row.h - 5;
+    g.fillText("level through the seam, this track", 20, leftY);
     if (mended) {
       g.fillStyle = colour.verdigris;
-      g.fillText("with blend", w - 138, row.top + row.h - 5);
+      g.fillText("with blend", w - 138, rightY);
       g.fillStyle = colour.madder;
-      g.fillText("hard cut", w - 68, row.top + row.h - 5);
+      g.fillText("hard cut", w - 68, rightY);
     }
     g.font = "12px 'Atkinson Next', sans-serif";
   }

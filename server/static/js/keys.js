@@ -72,7 +72,9 @@ export function commandOf(e) {
   return plain ? byKey.get(`alt+${plain}`) : undefined;
 }
 
+const names = new Map([[" ", "Space"], ["ArrowLeft", "←"], ["ArrowRight", "→"], ["ctrl", /Mac/.test(navigator.platform) ? "⌘" : "Ctrl"], ["alt", "Alt"], ["shift", "Shift"]]);
+
 /** A combination as it is shown. @param {string} k */
 export const keyName = (k) =>
-  k.replace("ctrl+", /Mac/.test(navigator.platform) ? "⌘ " : "Ctrl ").replace("alt+", "Alt ").replace("shift+", "Shift ")
-    .replace(/ $/, "Space").replace("ArrowLeft", "←").replace("ArrowRight", "→").replace(/^(.*?)([a-z])$/, (_, a, b) => a + b.toUpperCase());
+  // A plus that stands last is the key of that name.
+  k.replace(/\+$/, "plus").split("+").map((part) => (part === "plus" ? "+" : names.get(part) ?? (part.length === 1 ? part.toUpperCase() : part))).join(" ");
