@@ -77,15 +77,27 @@ type flacDecoder struct {
 	lost   bool
 }
 
-func openFLAC(f *os.File, name string) (decoder, description, error) {
+func openFLAC(f *os.File, name string) (dec decoder, d description, err error) {
+	broken := func(why any) error {
+		return &Problem{"notSound", fmt.Sprintf("“%s” begins like a FLAC file but its header cannot be read (%v). Look for another copy of the file; nothing was kept.", name, why)}
+	}
+	// The parser may stumble over a file that was made to trip it.
+	defer func() {
+		if why := recover(); why != nil {
+			dec, err = nil, broken(why)
+		}
+	}()
 	if _, err := f.Seek(0, io.SeekStart); err != nil {
 		return nil, description{}, err
 	}
 	s, err := flac.Parse(f)
 	if err != nil {
-		return nil, description{}, &Problem{"notSound", fmt.Sprintf("“%s” begins like a FLAC file but its header cannot be read (%v). Look for another copy of the file; nothing was kept.", name, err)}
+		return nil, description{}, broken(err)
 	}
-	d := description{
+	if s.Info.NChannels == 0 || s.Info.SampleRate == 0 || s.Info.BitsPerSample == 0 {
+		return nil, description{}, broken("it says that it has no sound")
+	}
+	d = description{
 		format: fmt.Sprintf("FLAC, %d-bit", s.Info.BitsPerSample), rate: int(s.Info.SampleRate), channels: int(s.Info.NChannels),
 		length: int64(s.Info.NSamples), startTC: -1,
 	}
@@ -113,7 +125,7 @@ func (d *flacDecoder) Read(dst [][]float32) (int, error) {
 	n := 0
 	for n < len(dst[0]) {
 		if d.block == nil || d.at == int(d.block.BlockSize) {
-			block, err := d.stream.ParseNext()
+			block, err := d.next()
 			if err != nil {
 				d.lost = err != io.EOF
 				break
@@ -137,4 +149,22 @@ func (d *flacDecoder) Read(dst [][]float32) (int, error) {
 		return 0, io.EOF
 	}
 	return n, nil
+}
+
+// next parses a block. A parser that stumbles ends the sound there.
+func (d *flacDecoder) next() (block *frame.Frame, err error) {
+	defer func() {
+		if why := recover(); why != nil {
+			block, err = nil, fmt.Errorf("broken block: %v", why)
+		}
+	}()
+	block, err = d.stream.ParseNext()
+	if err == nil {
+		for _, s := range block.Subframes {
+			if len(s.Samples) < int(block.BlockSize) {
+				return nil, errors.New("a block lacks samples")
+			}
+		}
+	}
+	return block, err
 }

@@ -424,3 +424,39 @@ func TestOverviewIsOfTheSamples(t *testing.T) {
 		t.Error("buckets beyond the end")
 	}
 }
+
+// Whatever a FLAC file holds, it is decoded or refused, and never more is given
+// than was asked for.
+func FuzzFLAC(f *testing.F) {
+	whole, err := os.ReadFile("../demo/sound/spot effects.flac")
+	if err != nil {
+		f.Fatal(err)
+	}
+	f.Add(whole[:9000])
+	f.Add(whole[:60])
+	f.Fuzz(func(t *testing.T, file []byte) {
+		path := filepath.Join(t.TempDir(), "x")
+		if err := os.WriteFile(path, append([]byte("fLaC"), file...), 0o600); err != nil {
+			t.Fatal(err)
+		}
+		in, err := os.Open(path)
+		if err != nil {
+			t.Fatal(err)
+		}
+		defer in.Close()
+		d, desc, err := decode(in, "x.flac")
+		if err != nil {
+			return
+		}
+		part := blocks(desc.channels)
+		for range 50 {
+			n, err := d.Read(part)
+			if err != nil {
+				break
+			}
+			if n < 1 || n > blockLen {
+				t.Fatalf("%d samples", n)
+			}
+		}
+	})
+}

@@ -3,6 +3,7 @@ package server
 import (
 	"context"
 	"errors"
+	"fmt"
 	"net/http"
 	"path/filepath"
 	"slices"
@@ -167,6 +168,12 @@ func (s *Server) postUpload(w http.ResponseWriter, r *http.Request) {
 		defer s.work.Done()
 		defer cancel()
 		defer upload.Discard()
+		defer func() {
+			// One file that trips a decoder must not take the server down.
+			if why := recover(); why != nil {
+				s.imports.fail(j, fmt.Errorf("decoder broke: %v", why))
+			}
+		}()
 		if err := s.takeIn(ctx, j, upload, v.Reel.Props.SampleRate); err != nil {
 			s.imports.fail(j, err)
 		}

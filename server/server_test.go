@@ -505,3 +505,81 @@ func TestShelfOverHTTP(t *testing.T) {
 		}
 	}
 }
+
+// A reel at another rate takes recordings of all rates in, to the right length,
+// and exports at its own.
+func TestOtherRates(t *testing.T) {
+	r := newRig(t)
+	for _, rate := range []int{44100, 96000} {
+		var made struct{ ID int64 }
+		r.api(201, "POST", "/reels", fmt.Sprintf(`{"name":"r","frameRate":{"num":24000,"den":1001},"sampleRate":%d}`, rate), &made)
+		path := fmt.Sprintf("/reels/%d", made.ID)
+		res, body := r.request("POST", "/api/v1"+path+"/uploads?name=a.wav", wave(2, 48000, 7), nil)
+		if res.StatusCode != 202 {
+			t.Fatalf("%s", body)
+		}
+		for len(r.reel(made.ID).Reel.Sources) == 0 {
+			time.Sleep(10 * time.Millisecond)
+		}
+		v := r.reel(made.ID)
+		src := v.Reel.Sources[0]
+		if d := src.Length - int64(rate); d < -1 || d > 1 {
+			t.Errorf("at %d Hz: %d samples", rate, src.Length)
+		}
+		r.edit(made.ID, &reel.Place{Source: src.ID, Track: v.Reel.Tracks[0].ID, Start: 0, Offset: 0, Length: 1})
+		r.edit(made.ID, &reel.Place{Source: src.ID, Track: v.Reel.Tracks[0].ID, Start: 1, Offset: 1, Length: 100})
+		r.edit(made.ID, &reel.SetBlend{Left: r.reel(made.ID).Reel.Clips[0].ID, Right: r.reel(made.ID).Reel.Clips[1].ID, Before: 1, After: 0, Law: "constantPower", Lean: 0.5})
+		var look struct{ Length int64 }
+		r.api(200, "GET", path+"/export/survey?bits=16", nil, &look)
+		if look.Length != 101 {
+			t.Errorf("%d samples", look.Length)
+		}
+		_, file := r.request("GET", "/api/v1"+path+"/export?bits=16&channels=1", nil, nil)
+		if got := int(file[24]) | int(file[25])<<8 | int(file[26])<<16; got != rate {
+			t.Errorf("exported at %d Hz, want %d", got, rate)
+		}
+		var c closeUp
+		r.api(200, "GET", fmt.Sprintf("%s/closeup?left=%d&right=%d&around=100", path, r.reel(made.ID).Reel.Clips[0].ID, r.reel(made.ID).Reel.Clips[1].ID), nil, &c)
+		if c.Blend == nil || c.Room == nil || c.Curves.In[0] != 0 || c.Curves.Out[0] != 1 {
+			t.Errorf("%+v", c)
+		}
+	}
+}
+
+// The sound of a recording, its overview and a fade's drawing, at their edges.
+func TestRecordingsOverHTTP(t *testing.T) {
+	r := newRig(t)
+	src := r.reel(1).Reel.Sources[0]
+	base := "/api/v1/recordings/" + src.Recording + "/48000"
+	_, all := r.request("GET", fmt.Sprintf("%s/overview/0/5?from=0&count=9999", base), nil, nil)
+	if want := int((src.Length+65535)/65536) * 6; len(all) != want {
+		t.Errorf("%d bytes of overview, want %d", len(all), want)
+	}
+	if _, none := r.request("GET", base+"/overview/0/0?from=999999999", nil, nil); len(none) != 0 {
+		t.Error("buckets beyond the end")
+	}
+	_, tail := r.request("GET", fmt.Sprintf("%s/samples/0?from=%d&count=20", base, src.Length-10), nil, nil)
+	if len(tail) != 80 || !bytes.Equal(tail[40:], make([]byte, 40)) || bytes.Equal(tail[:40], make([]byte, 40)) {
+		t.Error("beyond the end there is silence, before it sound")
+	}
+	_, mono := r.request("GET", fmt.Sprintf("%s/samples/0?from=100&count=5", base), nil, nil)
+	_, pcm := r.request("GET", base+"/pcm?from=100&to=105", nil, nil)
+	for i := range 5 {
+		if !bytes.Equal(pcm[8*i:8*i+4], mono[4*i:4*i+4]) || !bytes.Equal(pcm[8*i+4:8*i+8], mono[4*i:4*i+4]) {
+			t.Fatalf("sample %d of a mono recording is not on both sides", i)
+		}
+	}
+	for _, bad := range []string{base + "/samples/7", base + "/overview/0/9", base + "/pcm?from=0&to=5&right=3", base + "/samples/0?count=x", "/api/v1/curves/wobble", "/api/v1/curves/smooth?bend=2"} {
+		if res, body := r.request("GET", bad, nil, nil); res.StatusCode != 400 || res.Header.Get("Content-Type") != "application/problem+json" {
+			t.Errorf("%s: %d %s", bad, res.StatusCode, body)
+		}
+	}
+	if res, _ := r.request("GET", "/api/v1/recordings/"+strings.Repeat("a", 64)+"/48000/samples/0", nil, nil); res.StatusCode != 404 {
+		t.Error("a recording that is not there")
+	}
+	var curve []float64
+	r.api(200, "GET", "/curves/smooth?bend=0.5", nil, &curve)
+	if len(curve) != curvePoints+1 || curve[0] != 0 || curve[curvePoints] != 1 || curve[curvePoints/2] < 0.499 || curve[curvePoints/2] > 0.501 {
+		t.Errorf("%v", curve)
+	}
+}

@@ -1,39 +1,48 @@
 // The bench: one reel, its ledger of seams, the close-up and the timeline.
 
-import { Problem, get, say, send } from "./api.js";
+import { get, say } from "./api.js";
+import { clips } from "./bench-clips.js";
+import { exporting } from "./bench-export.js";
+import { keys } from "./bench-keys.js";
+import { listening } from "./bench-listen.js";
+import { mending } from "./bench-mend.js";
+import { sources } from "./bench-sources.js";
 import { CloseView } from "./closeup.js";
 import { toggleTheme, watchColours } from "./colours.js";
 import { Doc } from "./doc.js";
-import { commandOf, commands, keyName } from "./keys.js";
+import { importList, join } from "./imports.js";
 import { Player } from "./player.js";
-import { SourceView, drawMini } from "./sourceview.js";
-import { at as timecode, frameLength, frameOf, frames, ms, rateName, sampleOf, shortAt, span } from "./timecode.js";
+import { SourceView } from "./sourceview.js";
+import { frames, ms, rateName, shortAt, span } from "./timecode.js";
 import { Timeline } from "./timeline.js";
 import { Uploads, dropped } from "./uploads.js";
 import { Waves } from "./waves.js";
 
 /** Height of a row of the ledger, as in app.css. */
 const rowHeight = 46;
-/** The default blend: a quarter of a second across the cut, constant power. */
-const usual = { seconds: 0.24, law: "constantPower", lean: 0.5 };
 
 /** @param {string} id @returns {any} */
 const el = (id) => document.getElementById(id);
 
-function bench() {
-  const reelID = Number(document.body.dataset.reel);
-  const doc = new Doc(reelID);
-  /** @type {Waves} */ let waves;
-  /** @type {Timeline} */ let timeline;
-  /** @type {CloseView} */ let close;
-  /** @type {SourceView} */ let sourceView;
-  /** @type {Player} */ let player;
-  /** @type {Uploads} */ let uploads;
-  /** @type {ReturnType<typeof setTimeout> | undefined} */ let toastTimer;
-  let trialBusy = false;
-  /** @type {(() => void) | null} */ let trialNext = null;
+/**
+ * What the parts of the bench share.
+ * @typedef {object} Tools
+ * @property {Doc} doc
+ * @property {Waves} waves
+ * @property {Timeline} timeline
+ * @property {CloseView} close
+ * @property {SourceView} sourceView
+ * @property {Player} player
+ * @property {Uploads} uploads
+ */
 
-  const page = {
+function bench() {
+  const doc = new Doc(Number(document.body.dataset.reel));
+  // The rest is made when the reel is here.
+  const tools = /** @type {Tools} */ ({ doc });
+  /** @type {ReturnType<typeof setTimeout> | undefined} */ let toastTimer;
+
+  const page = /** @type {ThisType<any> & Record<string, any>} */ ({
     ready: false,
     name: "",
     rateText: "",
@@ -89,31 +98,31 @@ function bench() {
         this.tell(say(err));
         return;
       }
-      waves = new Waves(doc.props.sampleRate, () => {
-        timeline.redraw();
-        close.redraw();
-        sourceView.redraw();
+      tools.waves = new Waves(doc.props.sampleRate, () => {
+        tools.timeline.redraw();
+        tools.close.redraw();
+        tools.sourceView.redraw();
         this.drawMinis();
       });
-      timeline = new Timeline(doc, waves, { tracks: el("tracks"), lanes: el("lanes"), ruler: el("ruler"), over: el("playhead"), scroll: el("scroll") });
-      close = new CloseView(doc, waves, el("closeup"), el("closeup-over"));
-      sourceView = new SourceView(doc, waves, el("source-wave"));
-      player = new Player(doc.props.sampleRate);
-      uploads = new Uploads(reelID, (_, detail) => this.tell(detail));
+      tools.timeline = new Timeline(doc, tools.waves, { tracks: el("tracks"), lanes: el("lanes"), ruler: el("ruler"), over: el("playhead"), scroll: el("scroll") });
+      tools.close = new CloseView(doc, tools.waves, el("closeup"), el("closeup-over"));
+      tools.sourceView = new SourceView(doc, tools.waves, el("source-wave"));
+      tools.player = new Player(doc.props.sampleRate);
+      tools.uploads = new Uploads(doc.id, (_, detail) => this.tell(detail));
       watchColours(() => {
-        timeline.redraw();
-        close.redraw();
-        sourceView.redraw();
+        tools.timeline.redraw();
+        tools.close.redraw();
+        tools.sourceView.redraw();
         this.drawMinis();
       });
       await document.fonts.ready;
       this.wire();
       this.takeDoc();
       this.takeSeams();
-      timeline.whole();
+      tools.timeline.whole();
       doc.watch();
       await this.readSources();
-      this.imports = (await get(`/reels/${reelID}/imports`)).imports;
+      this.imports = (await get(`/reels/${doc.id}/imports`)).imports;
       this.fromAddress();
       this.ready = true;
       const tick = () => {
@@ -126,50 +135,50 @@ function bench() {
     wire() {
       doc.addEventListener("change", (e) => {
         this.takeDoc();
-        player.refresh();
+        tools.player.refresh();
         const c = /** @type {CustomEvent<Changed>} */ (e).detail;
         if (c.change?.sources || c.change?.clips) void this.readSources();
       });
       doc.addEventListener("seams", () => this.takeSeams());
       doc.addEventListener("state", () => this.takeState());
       doc.addEventListener("import", (e) => this.takeImport(/** @type {CustomEvent<ImportJob>} */ (e).detail));
-      for (const part of [timeline, close, sourceView]) part.addEventListener("hint", (e) => (this.hint = /** @type {CustomEvent<string>} */ (e).detail));
-      timeline.addEventListener("playhead", (e) => this.seek(/** @type {CustomEvent<number>} */ (e).detail));
-      timeline.addEventListener("choose-seam", (e) => this.chooseSeam(/** @type {CustomEvent<Seam>} */ (e).detail));
-      timeline.addEventListener("choose-clip", (e) => {
+      for (const part of [tools.timeline, tools.close, tools.sourceView]) part.addEventListener("hint", (e) => (this.hint = /** @type {CustomEvent<string>} */ (e).detail));
+      tools.timeline.addEventListener("playhead", (e) => this.seek(/** @type {CustomEvent<number>} */ (e).detail));
+      tools.timeline.addEventListener("choose-seam", (e) => this.chooseSeam(/** @type {CustomEvent<Seam>} */ (e).detail));
+      tools.timeline.addEventListener("choose-clip", (e) => {
         const { clip, more } = /** @type {CustomEvent} */ (e).detail;
         this.chooseClip(clip, more);
       });
-      timeline.addEventListener("show-source", (e) => {
+      tools.timeline.addEventListener("show-source", (e) => {
         const { source, clip } = /** @type {CustomEvent} */ (e).detail;
         this.showSource(source, { from: clip.offset, to: clip.offset + clip.length });
       });
-      timeline.addEventListener("layout", () => this.takeLayout());
-      timeline.addEventListener("span", () => this.takeSpan());
-      timeline.addEventListener("view", () => this.takeSpan());
-      timeline.addEventListener("edit", (e) => {
+      tools.timeline.addEventListener("layout", () => this.takeLayout());
+      tools.timeline.addEventListener("span", () => this.takeSpan());
+      tools.timeline.addEventListener("view", () => this.takeSpan());
+      tools.timeline.addEventListener("edit", (e) => {
         const { kind, what, offer } = /** @type {CustomEvent} */ (e).detail;
         void this.edit(kind, what, offer);
       });
-      close.addEventListener("edit", (e) => {
+      tools.close.addEventListener("edit", (e) => {
         const { kind, what } = /** @type {CustomEvent} */ (e).detail;
         void this.edit(kind, what);
       });
-      close.addEventListener("playhead", (e) => this.seek(/** @type {CustomEvent<number>} */ (e).detail));
-      close.addEventListener("info", () => this.takeInfo());
-      close.addEventListener("scale", () => (this.scaleText = `×${close.scale < 10 ? close.scale.toFixed(1).replace(".0", "") : Math.round(close.scale)}`));
-      close.addEventListener("limit", (e) => (this.limit = /** @type {CustomEvent<string>} */ (e).detail));
-      sourceView.addEventListener("mark", () => this.takeMark());
-      player.addEventListener("state", (e) => {
-        this.playing = player.playing;
-        if (!player.playing) {
+      tools.close.addEventListener("playhead", (e) => this.seek(/** @type {CustomEvent<number>} */ (e).detail));
+      tools.close.addEventListener("info", () => this.takeInfo());
+      tools.close.addEventListener("scale", () => (this.scaleText = `×${tools.close.scale < 10 ? tools.close.scale.toFixed(1).replace(".0", "") : Math.round(tools.close.scale)}`));
+      tools.close.addEventListener("limit", (e) => (this.limit = /** @type {CustomEvent<string>} */ (e).detail));
+      tools.sourceView.addEventListener("mark", () => this.takeMark());
+      tools.player.addEventListener("state", (e) => {
+        this.playing = tools.player.playing;
+        if (!tools.player.playing) {
           this.hearing = "";
           el("meter-left").style.height = el("meter-right").style.height = "0";
-          if (/** @type {CustomEvent} */ (e).detail === "ended" && player.route?.name !== "reel") this.rest();
+          if (/** @type {CustomEvent} */ (e).detail === "ended" && tools.player.route?.name !== "reel") this.rest();
         }
       });
-      player.addEventListener("trouble", (e) => this.tell(say(/** @type {CustomEvent} */ (e).detail)));
-      player.addEventListener("meter", (e) => this.meter(/** @type {CustomEvent<number[]>} */ (e).detail));
+      tools.player.addEventListener("trouble", (e) => this.tell(say(/** @type {CustomEvent} */ (e).detail)));
+      tools.player.addEventListener("meter", (e) => this.meter(/** @type {CustomEvent<number[]>} */ (e).detail));
       addEventListener("keydown", (e) => this.key(e));
       new ResizeObserver(() => (this.ledgerHeight = el("ledger").clientHeight)).observe(el("ledger"));
       addEventListener("dragover", (e) => {
@@ -190,7 +199,7 @@ function bench() {
     // ——— What is known ———
 
     takeLayout() {
-      const rows = timeline.layout();
+      const rows = tools.timeline.layout();
       this.tracks = rows.map((r) => ({ ...r.track, top: r.top, height: r.height }));
       this.sheetHeight = rows.reduce((h, r) => Math.max(h, r.top + r.height + 4), 0);
     },
@@ -204,12 +213,12 @@ function bench() {
       this.revision = doc.revision;
       if (!doc.tracks.has(this.target)) this.target = this.tracks[0]?.id ?? 0;
       if (this.track) this.track = doc.tracks.get(this.track.id) ? { ...doc.tracks.get(this.track.id) } : null;
-      for (const id of [...timeline.chosen]) if (!doc.clips.has(id)) timeline.chosen.delete(id);
+      for (const id of [...tools.timeline.chosen]) if (!doc.clips.has(id)) tools.timeline.chosen.delete(id);
       this.takeChosen();
       this.takeState();
-      timeline.redraw();
-      void close.read();
-      close.redraw();
+      tools.timeline.redraw();
+      void tools.close.read();
+      tools.close.redraw();
     },
 
     takeState() {
@@ -240,23 +249,27 @@ function bench() {
       } else if (doc.seams.length && !this.ready) {
         this.setSeam(doc.seams.find((s) => s.kind === "cut") ?? doc.seams[0]);
       }
-      timeline.redraw();
+      tools.timeline.redraw();
     },
 
     /** Seams that the filter lets through. */
     get shown() {
-      if (this.filter === "hard") return this.seams.filter((s) => s.kind === "cut" && !s.blend);
-      if (this.filter === "blend") return this.seams.filter((s) => s.blend);
-      if (this.filter === "open") return this.seams.filter((s) => s.kind !== "cut");
-      return this.seams;
+      /** @type {any[]} */
+      const seams = this.seams;
+      if (this.filter === "hard") return seams.filter((s) => s.kind === "cut" && !s.blend);
+      if (this.filter === "blend") return seams.filter((s) => s.blend);
+      if (this.filter === "open") return seams.filter((s) => s.kind !== "cut");
+      return seams;
     },
 
     /** @param {string} kind */
     countOf(kind) {
-      if (kind === "hard") return this.seams.filter((s) => s.kind === "cut" && !s.blend).length;
-      if (kind === "blend") return this.seams.filter((s) => s.blend).length;
-      if (kind === "open") return this.seams.filter((s) => s.kind !== "cut").length;
-      return this.seams.length;
+      /** @type {any[]} */
+      const seams = this.seams;
+      if (kind === "hard") return seams.filter((s) => s.kind === "cut" && !s.blend).length;
+      if (kind === "blend") return seams.filter((s) => s.blend).length;
+      if (kind === "open") return seams.filter((s) => s.kind !== "cut").length;
+      return seams.length;
     },
 
     // Only the rows in sight are made, so that thousands of seams stay light.
@@ -282,18 +295,18 @@ function bench() {
     setSeam(s) {
       const other = !s || !this.seam || s.left !== this.seam.left || s.right !== this.seam.right || s.at !== this.seam.at;
       this.seam = s ? { kind: s.kind, at: s.at, track: s.track, left: s.left, right: s.right, blend: s.blend, gap: s.gap } : null;
-      timeline.seam = this.seam;
-      const row = this.seams.find((r) => this.isSeam(r));
+      tools.timeline.seam = this.seam;
+      const row = this.seams.find((/** @type {any} */ r) => this.isSeam(r));
       this.seamNumber = row?.number ?? 0;
       this.seamTitle = row?.title ?? "";
       if (other) {
         this.limit = "";
-        void close.look(this.seam);
+        void tools.close.look(this.seam);
       } else {
-        close.seam = this.seam;
-        void close.read();
+        tools.close.seam = this.seam;
+        void tools.close.read();
       }
-      timeline.redraw();
+      tools.timeline.redraw();
     },
 
     /** Shows a seam everywhere. @param {Seam} s */
@@ -301,19 +314,19 @@ function bench() {
       this.setSeam(s);
       this.stage = "seam";
       this.source = null;
-      timeline.chosen.clear();
+      tools.timeline.chosen.clear();
       this.track = null;
       this.takeChosen();
       if (!this.playing) this.seek(s.at);
       const reach = doc.props.sampleRate * 2;
-      timeline.show(s.at - reach, s.at + reach);
+      tools.timeline.show(s.at - reach, s.at + reach);
       this.bringRow();
       this.toAddress();
     },
 
     /** Scrolls the ledger to the chosen seam. */
     bringRow() {
-      const i = this.shown.findIndex((r) => this.isSeam(r)), box = el("ledger");
+      const i = this.shown.findIndex((/** @type {any} */ r) => this.isSeam(r)), box = el("ledger");
       if (i < 0) return;
       if (i * rowHeight < box.scrollTop) box.scrollTop = i * rowHeight;
       else if ((i + 1) * rowHeight > box.scrollTop + box.clientHeight) box.scrollTop = (i + 1) * rowHeight - box.clientHeight;
@@ -321,10 +334,11 @@ function bench() {
 
     /** @param {number} by */
     stepSeam(by) {
+      /** @type {any[]} */
       const list = this.shown;
       if (!list.length) return;
       let i = list.findIndex((s) => this.isSeam(s));
-      if (i < 0) i = by > 0 ? list.findIndex((s) => s.at > timeline.playhead) - 1 : list.findIndex((s) => s.at >= timeline.playhead);
+      if (i < 0) i = by > 0 ? list.findIndex((s) => s.at > tools.timeline.playhead) - 1 : list.findIndex((s) => s.at >= tools.timeline.playhead);
       const next = list[Math.min(Math.max(i + by, 0), list.length - 1)];
       if (next) {
         this.chooseSeam(next);
@@ -333,8 +347,8 @@ function bench() {
     },
 
     takeInfo() {
-      const i = close.info, p = doc.props;
-      this.aroundText = `${span(close.around, p)} each side`;
+      const i = tools.close.info, p = doc.props;
+      this.aroundText = `${span(tools.close.around, p)} each side`;
       if (!i) {
         this.blend = this.fade = this.room = null;
         return;
@@ -363,785 +377,16 @@ function bench() {
       return lie === "before" ? room.before : lie === "after" ? room.after : 2 * Math.min(room.before, room.after);
     },
 
-    // ——— Edits ———
-
-    /**
-     * Makes an edit; a refusal is told with what would be possible, one click away.
-     * @param {string} kind
-     * @param {Record<string, any>} what
-     * @param {Edit} [offer]
-     * @returns {Promise<Changed | null>}
-     */
-    async edit(kind, what, offer) {
-      try {
-        const c = await doc.edit(kind, what);
-        if (c.outcome.notes?.length) this.tell(c.outcome.notes.join(" "));
-        else this.toast = null;
-        return c;
-      } catch (err) {
-        const p = err instanceof Problem ? err : null;
-        const better = p?.offer ?? offer;
-        if (p && better) this.tell(p.message, this.offerText(better), () => void this.edit(better.do, /** @type {any} */ (better.with)));
-        else this.tell(say(err));
-        void close.read();
-        return null;
-      }
-    },
-
-    /** @param {Edit} offer */
-    offerText(offer) {
-      const w = /** @type {any} */ (offer.with), p = doc.props;
-      if (offer.do === "setBlend") return `Take ${span(w.before + w.after, p)}`;
-      if (offer.do === "setFade") return `Take ${span(w.fade.length, p)}`;
-      if (offer.do === "move") return "Move it there";
-      if (offer.do === "place") return "Lay it there";
-      return "Do that";
-    },
-
-    /** Tries an edit while a control is moved, and shows what it would lead to. @param {string} kind @param {Record<string, any>} what */
-    rehearse(kind, what) {
-      trialNext = async () => {
-        try {
-          const r = await doc.dryRun(kind, what, close.query);
-          if (r.closeUp) close.rehearse(r.closeUp);
-          this.limit = "";
-        } catch (err) {
-          this.limit = say(err);
-        }
-      };
-      if (trialBusy) return;
-      trialBusy = true;
-      close.trial = true;
-      void (async () => {
-        while (trialNext) {
-          const run = trialNext;
-          trialNext = null;
-          await run();
-        }
-        trialBusy = false;
-        close.trial = false;
-      })();
-    },
-
-    /** The blend that is there, or the usual one. */
-    blendNow() {
-      const s = this.seam, b = s && doc.blendOf(s.left, s.right);
-      if (b) return { before: b.before, after: b.after, law: b.law, lean: b.lean };
-      const n = Math.round(usual.seconds * doc.props.sampleRate);
-      return { before: Math.floor(n / 2), after: n - Math.floor(n / 2), law: usual.law, lean: usual.lean };
-    },
-
-    /** @param {Record<string, any>} alter @param {boolean} [trial] */
-    setBlend(alter, trial = false) {
-      const s = this.seam;
-      if (!s || s.kind !== "cut") {
-        this.tell("A blend joins two clips that meet. Choose a seam where one clip follows the other; where a clip meets a gap, give it a fade.");
-        return;
-      }
-      const what = { left: s.left, right: s.right, ...this.blendNow(), ...alter };
-      if (trial) this.rehearse("setBlend", what);
-      else void this.edit("setBlend", what);
-    },
-
-    /** Sets the length and keeps where the blend lies. @param {number} n @param {boolean} [trial] */
-    setLength(n, trial = false) {
-      n = Math.max(Math.round(n), 1);
-      const b = this.blendNow(), all = b.before + b.after;
-      const before = b.after === 0 ? n : b.before === 0 ? 0 : Math.abs(b.before - b.after) <= 1 ? Math.floor(n / 2) : Math.round((n * b.before) / all);
-      this.setBlend({ before, after: n - before }, trial);
-    },
-    /** @param {string} v */
-    lengthMs(v) {
-      const n = Number(v);
-      if (Number.isFinite(n) && n > 0) this.setLength((n / 1000) * doc.props.sampleRate);
-      else this.takeInfo();
-    },
-    /** @param {string} v */
-    lengthFrames(v) {
-      const n = Number(v);
-      if (Number.isFinite(n) && n > 0) this.setLength(n * frameLength(doc.props));
-      else this.takeInfo();
-    },
-    /** The slider is fine where blends are short. @param {string} v @param {boolean} trial */
-    slideLength(v, trial) {
-      this.setLength((Number(v) / 1000) ** 3 * this.blend.max, trial);
-    },
-    /** @param {string} law */
-    setLaw(law) {
-      this.setBlend({ law });
-    },
-    /** @param {string} lie */
-    setLie(lie) {
-      const b = this.blendNow(), n = b.before + b.after;
-      this.setBlend(lie === "before" ? { before: n, after: 0 } : lie === "after" ? { before: 0, after: n } : { before: Math.floor(n / 2), after: n - Math.floor(n / 2) });
-    },
-    /** @param {string} v @param {boolean} trial */
-    setLean(v, trial) {
-      this.setBlend({ lean: Number(v) }, trial);
-    },
-    putBlend() {
-      if (this.seam && this.seam.kind !== "cut") {
-        const s = this.seam, c = doc.clips.get(s.right || s.left);
-        if (c && !(s.kind === "head" ? c.fadeIn : c.fadeOut).length) this.setFade(c.id, s.kind === "head" ? "head" : "tail", { length: Math.round(0.08 * doc.props.sampleRate) });
-        else this.setBlend({});
-        return;
-      }
-      this.setBlend({});
-    },
-    takeBlendOff() {
-      const s = this.seam, b = s && doc.blendOf(s.left, s.right);
-      if (b) void this.edit("removeBlend", { blend: b.id });
-      else if (this.fade?.length) this.setFade(this.fade.clip, this.fade.end, { length: 0 });
-      else this.tell("There is no blend on this seam.");
-    },
-
-    /** @param {number} clip @param {string} end @param {Record<string, any>} alter @param {boolean} [trial] */
-    setFade(clip, end, alter, trial = false) {
-      const c = doc.clips.get(clip);
-      if (!c) return;
-      const fade = { ...(end === "head" ? c.fadeIn : c.fadeOut), ...alter };
-      if (trial) this.rehearse("setFade", { clip, end, fade });
-      else void this.edit("setFade", { clip, end, fade });
-    },
-    /** @param {any} f @param {string} v */
-    fadeMs(f, v) {
-      const n = Number(v);
-      if (Number.isFinite(n) && n >= 0) this.setFade(f.clip, f.end, { length: Math.round((n / 1000) * doc.props.sampleRate) });
-    },
-    /** @param {any} f @param {string} v */
-    fadeFrames(f, v) {
-      const n = Number(v);
-      if (Number.isFinite(n) && n >= 0) this.setFade(f.clip, f.end, { length: Math.round(n * frameLength(doc.props)) });
-    },
-
-    /** Nudges what is chosen by so many samples. @param {number} by */
-    nudge(by) {
-      if (timeline.chosen.size) {
-        void this.edit("move", { clips: [...timeline.chosen], by });
-        return;
-      }
-      const s = this.seam;
-      if (!s) return;
-      if (s.kind === "cut") {
-        if (!doc.blendOf(s.left, s.right)) this.tell("There is no blend on this seam yet; B puts one there.");
-        else this.setLength(this.blendNow().before + this.blendNow().after + by);
-      } else {
-        const c = doc.clips.get(s.right || s.left), end = s.kind === "head" ? "head" : "tail";
-        if (c) this.setFade(c.id, end, { length: Math.max((end === "head" ? c.fadeIn : c.fadeOut).length + by, 0) });
-      }
-    },
-
-    async undoStep() {
-      if (!this.undo) return;
-      try {
-        const c = await doc.undo();
-        this.hint = `Undone: ${c.outcome.label}`;
-      } catch (err) {
-        this.tell(say(err));
-      }
-    },
-    async redoStep() {
-      if (!this.redo) return;
-      try {
-        const c = await doc.redo();
-        this.hint = `Done again: ${c.outcome.label}`;
-      } catch (err) {
-        this.tell(say(err));
-      }
-    },
-
-    // ——— Clips and tracks ———
-
-    /** @param {Clip} c @param {boolean} [more] */
-    chooseClip(c, more = false) {
-      if (!more) timeline.chosen.clear();
-      if (more && timeline.chosen.has(c.id)) timeline.chosen.delete(c.id);
-      else timeline.chosen.add(c.id);
-      this.track = null;
-      this.source = null;
-      this.stage = "seam";
-      this.takeChosen();
-      timeline.redraw();
-    },
-
-    takeChosen() {
-      this.chosenCount = timeline.chosen.size;
-      const c = this.chosenCount === 1 ? doc.clips.get([...timeline.chosen][0]) : undefined;
-      this.clip = c ? { ...c } : null;
-      if (c) {
-        const p = doc.props, src = doc.sources.get(c.source);
-        this.clipInfo = `${src?.name ?? "?"} from ${span(c.offset, p)} to ${span(c.offset + c.length, p)}`;
-      }
-    },
-    clipTimes() {
-      const c = this.clip, p = doc.props;
-      return c ? `${timecode(c.start, p)} – ${timecode(c.start + c.length, p)}` : "";
-    },
-    clipLength() {
-      const c = this.clip, p = doc.props;
-      return c ? `${span(c.length, p)} · ${frames(c.length, p).toFixed(1)} fr` : "";
-    },
-    /** @param {string} end */
-    clipFade(end) {
-      const c = this.clip && doc.clips.get(this.clip.id);
-      return c ? this.fadeOf(c, end, end === "head" ? c.fadeIn : c.fadeOut) : null;
-    },
-    /** @param {string} end */
-    clipBlended(end) {
-      const c = this.clip;
-      return Boolean(c && doc.seams.some((s) => s.blend && (end === "head" ? s.right : s.left) === c.id));
-    },
-    /** @param {string} v */
-    renameClip(v) {
-      if (this.clip && v.trim() !== this.clip.name) void this.edit("setClip", { clip: this.clip.id, name: v });
-    },
-    /** @param {string} v */
-    gainClip(v) {
-      if (this.clip && Number.isFinite(Number(v))) void this.edit("setClip", { clip: this.clip.id, gainDB: Number(v) });
-    },
-    takeOut() {
-      if (timeline.chosen.size) void this.edit("remove", { clips: [...timeline.chosen] });
-      else this.tell("No clip is chosen. Click a clip, or press 1 or 2 for the clips of this seam; then delete takes it out.");
-    },
-    showClipSource() {
-      const c = this.clip;
-      if (c) this.showSource(c.source, { from: c.offset, to: c.offset + c.length });
-    },
-    /** @param {"left" | "right"} side */
-    chooseSide(side) {
-      const c = this.seam && doc.clips.get(this.seam[side]);
-      if (c) this.chooseClip(c);
-    },
-
-    /** @param {Track} t */
-    chooseTrack(t) {
-      this.track = { ...(doc.tracks.get(t.id) ?? t) };
-      this.source = null;
-      this.stage = "seam";
-      timeline.chosen.clear();
-      this.takeChosen();
-      timeline.redraw();
-    },
-    /** @param {number} id @param {Record<string, any>} alter */
-    setTrack(id, alter) {
-      void this.edit("setTrack", { track: id, ...alter });
-    },
-    /** @param {any} t */
-    toggleMute(t) {
-      this.setTrack(t.id, { mute: !t.mute });
-    },
-    /** @param {any} t */
-    toggleSolo(t) {
-      this.setTrack(t.id, { solo: !t.solo });
-    },
-    /** @param {string} v */
-    renameTrack(v) {
-      if (v.trim() && v !== this.track.name) this.setTrack(this.track.id, { name: v });
-    },
-    /** @param {string} v */
-    gainTrack(v) {
-      this.setTrack(this.track.id, { gainDB: Number(v) });
-    },
-    /** @param {string} v */
-    panTrack(v) {
-      this.setTrack(this.track.id, { pan: Number(v) });
-    },
-    /** @param {string} v */
-    roleTrack(v) {
-      this.setTrack(this.track.id, { role: v });
-    },
-    panText() {
-      const v = Number(this.track?.pan ?? 0);
-      return v === 0 ? "centre" : `${Math.round(Math.abs(v) * 100)} % ${v < 0 ? "left" : "right"}`;
-    },
-    async removeTrack() {
-      const t = this.track;
-      if (!t) return;
-      this.track = null;
-      await this.edit("removeTrack", { track: t.id });
-    },
-    async addTrack() {
-      const c = await this.edit("addTrack", { name: `Track ${doc.tracks.size + 1}`, role: "dialogue" });
-      const t = c?.outcome.made && doc.tracks.get(c.outcome.made[0]);
-      if (t) this.chooseTrack(t);
-    },
-    /** @param {any} t */
-    trackGain(t) {
-      return `${t.gainDB < 0 ? "−" : ""}${Math.abs(t.gainDB).toFixed(1)} dB`;
-    },
-    /** @param {any} t */
-    trackPan(t) {
-      return t.pan === 0 ? "C" : `${t.pan < 0 ? "L" : "R"}${Math.round(Math.abs(t.pan) * 100)}`;
-    },
-
-    // ——— Sources ———
-
-    async readSources() {
-      this.sources = (await get(`/reels/${reelID}/sources`)).sources;
-      if (this.source) this.source = this.sources.find((s) => s.id === this.source?.id) ?? null;
-      if (!this.source) this.stage = "seam";
-      queueMicrotask(() => this.drawMinis());
-    },
-    drawMinis() {
-      if (this.tab !== "sources") return;
-      requestAnimationFrame(() => {
-        for (const c of document.querySelectorAll("canvas.mini")) {
-          const s = doc.sources.get(Number(/** @type {HTMLElement} */ (c).dataset.source));
-          if (s) drawMini(/** @type {HTMLCanvasElement} */ (c), s, waves);
-        }
-      });
-    },
-    showTab(/** @type {string} */ tab) {
-      this.tab = tab;
-      if (tab === "sources") setTimeout(() => this.drawMinis());
-    },
-    /** @param {Listed} s */
-    sourceNote(s) {
-      const d = s.details;
-      return `${span(s.length, doc.props)} · ${s.right >= 0 ? "stereo" : "mono"} · ${d.nativeRate / 1000} kHz`;
-    },
-    /** @param {number} id @param {{from: number, to: number}} [stretch] */
-    showSource(id, stretch) {
-      const s = this.sources.find((x) => x.id === id);
-      if (!s) return;
-      this.showTab("sources");
-      this.source = s;
-      this.stage = "source";
-      this.track = null;
-      timeline.chosen.clear();
-      this.takeChosen();
-      timeline.redraw();
-      setTimeout(() => sourceView.show(doc.sources.get(id) ?? null, stretch));
-    },
-    closeSource() {
-      this.stage = "seam";
-      this.source = null;
-      if (player.route?.name === "source") player.stop();
-      close.redraw();
-    },
-    takeMark() {
-      const p = doc.props, n = sourceView.out - sourceView.in;
-      this.mark = { from: sourceView.in, to: sourceView.out, text: `${span(n, p)} · ${frames(n, p).toFixed(1)} fr` };
-    },
-    /** @param {string} which @param {string} v */
-    setMark(which, v) {
-      const n = Math.round(Number(v) * doc.props.sampleRate);
-      if (!Number.isFinite(n)) return;
-      if (which === "in") sourceView.mark(n, Math.max(this.mark.to, n + 1));
-      else sourceView.mark(Math.min(this.mark.from, n - 1), n);
-    },
-    markSeconds(/** @type {number} */ n) {
-      return (n / doc.props.sampleRate).toFixed(3);
-    },
-    async layIn() {
-      const s = this.source;
-      if (!s) return;
-      const length = this.mark.to - this.mark.from;
-      const start = Math.round(timeline.playhead);
-      const c = await this.edit("place", { source: s.id, track: this.target, start, offset: this.mark.from, length });
-      if (c) this.laid(c);
-    },
-    /** Goes to a clip that was laid in. @param {Changed} c */
-    laid(c) {
-      const clip = c.outcome.made && doc.clips.get(c.outcome.made[0]);
-      if (!clip) return;
-      this.seek(clip.start + clip.length);
-      timeline.show(clip.start, clip.start + clip.length);
-      this.hint = `Laid in at ${timecode(clip.start, doc.props)}; the playhead stands behind it.`;
-    },
-    /** Drags a source from the list onto a track. @param {PointerEvent} e @param {Listed} s */
-    takeHold(e, s) {
-      if (e.button !== 0) return;
-      const from = { x: e.clientX, y: e.clientY }, stretch = this.source?.id === s.id ? { offset: this.mark.from, length: this.mark.to - this.mark.from } : { offset: 0, length: s.length };
-      let moved = false;
-      /** @type {{track: number, start: number} | null} */
-      let to = null;
-      const stop = new AbortController(), signal = stop.signal;
-      addEventListener("pointermove", (m) => {
-        if (!moved && Math.hypot(m.clientX - from.x, m.clientY - from.y) < 6) return;
-        moved = true;
-        const box = el("lanes").getBoundingClientRect(), y = m.clientY - box.top + el("tracks").scrollTop;
-        const row = timeline.layout().find((r) => y >= r.top && y < r.top + r.height);
-        to = row && m.clientX >= box.left ? { track: row.track.id, start: Math.max(timeline.sample(m.clientX - box.left), 0) } : null;
-        timeline.ghosts = to ? [{ ...to, length: stretch.length, name: s.name, bad: false, words: `${s.name} at ${timecode(to.start, doc.props)}` }] : [];
-        this.hint = to ? "Let go to lay it in" : "Drag onto a track";
-        timeline.redraw();
-      }, { signal });
-      const end = (/** @type {boolean} */ kept) => {
-        stop.abort();
-        timeline.ghosts = [];
-        timeline.redraw();
-        if (!kept) return;
-        if (!moved) this.showSource(s.id);
-        else if (to) void this.edit("place", { source: s.id, ...to, ...stretch }).then((c) => c && this.laid(c));
-      };
-      addEventListener("pointerup", () => end(true), { signal });
-      addEventListener("keydown", (k) => k.key === "Escape" && end(false), { signal });
-    },
-    listenSource() {
-      const s = this.source;
-      if (!s) return;
-      if (this.playing && player.route?.name === "source") {
-        player.stop();
-        return;
-      }
-      const from = sourceView.playhead >= this.mark.from && sourceView.playhead < this.mark.to - 100 ? sourceView.playhead : this.mark.from;
-      this.hearing = "source";
-      void player.play({
-        name: "source", from, to: this.mark.to, ...(this.looping ? { loopFrom: this.mark.from } : {}),
-        address: (a, b) => `/recordings/${s.recording}/${doc.props.sampleRate}/pcm?left=${s.left}&right=${s.right}&from=${a}&to=${b}`,
-      });
-    },
-    /** @param {Listed} s */
-    async removeSource(s) {
-      try {
-        doc.take(await send("DELETE", `/reels/${reelID}/sources/${s.id}`));
-        this.closeSource();
-        this.tell(`“${s.name}” is off the list.`, "Put it back", () => void send("POST", `/reels/${reelID}/sources/${s.id}/restore`).then((c) => doc.take(c)));
-      } catch (err) {
-        this.tell(say(err));
-      }
-    },
-
-    // ——— Bringing in ———
-
-    /** @param {File[] | FileList | null} files */
-    bringIn(files) {
-      if (!files?.length) return;
-      this.showTab("sources");
-      uploads.add(files);
-    },
-    /** @param {Event} e */
-    pickFiles(e) {
-      const input = /** @type {HTMLInputElement} */ (e.target);
-      this.bringIn(input.files);
-      input.value = "";
-    },
-    /** @param {ImportJob} j */
-    takeImport(j) {
-      const i = this.imports.findIndex((o) => o.id === j.id);
-      if (i < 0) this.imports.push(j);
-      else this.imports[i] = j;
-    },
-    get openImports() {
-      return this.imports.filter((j) => j.state !== "done" || j.detail);
-    },
-    /** @param {ImportJob} j */
-    importNote(j) {
-      const part = j.progress >= 0 ? ` ${Math.round(j.progress * 100)} %` : "";
-      return { receiving: `arriving${part}`, waiting: "waiting its turn", reading: `being read${part}`, choose: "choose channels", done: "taken in", failed: "not taken in", cancelled: "stopped" }[j.state] ?? j.state;
-    },
-    /** @param {ImportJob} j */
-    importWidth(j) {
-      return { width: `${Math.round(Math.max(j.progress, 0) * 100)}%` };
-    },
-    /** @param {ImportJob} j */
-    cancelImport(j) {
-      void uploads.cancel(j.id).catch((err) => this.tell(say(err)));
-    },
-    /** @param {ImportJob} j */
-    dismiss(j) {
-      this.imports = this.imports.filter((o) => o.id !== j.id);
-    },
-    /** @param {ImportJob} j */
-    chooseChannels(j) {
-      this.choosing = { id: j.id, name: j.name, channels: Array.from({ length: j.channels ?? 0 }, (_, i) => ({ n: i, take: false })), pair: false };
-      el("channels").showModal();
-    },
-    get chosenChannels() {
-      return (this.choosing?.channels ?? []).filter((/** @type {any} */ c) => c.take).map((/** @type {any} */ c) => c.n);
-    },
-    async takeChannels() {
-      const j = this.choosing, picked = this.chosenChannels, stem = j.name.replace(/\.[^.]*$/, "");
-      const picks = j.pair && picked.length === 2
-        ? [{ left: picked[0], right: picked[1], name: stem }]
-        : picked.map((/** @type {number} */ n) => ({ left: n, right: -1, name: `${stem} ch ${n + 1}` }));
-      try {
-        await send("POST", `/reels/${reelID}/imports/${j.id}/channels`, { picks });
-        el("channels").close();
-      } catch (err) {
-        this.tell(say(err));
-      }
-    },
-
-    // ——— Listening ———
-
-    /** @param {number} at */
-    seek(at) {
-      timeline.movePlayhead(Math.max(Math.round(at), 0));
-      if (this.playing && player.route?.name === "reel") void this.playFrom(timeline.playhead);
-      else if (this.playing) player.stop();
-      this.takeTime();
-      close.movePlayhead(timeline.playhead);
-    },
-    takeTime() {
-      this.timecode = timecode(timeline.playhead, doc.props);
-    },
-    /** @param {string} extra @returns {(a: number, b: number) => string} */
-    address(extra) {
-      return (a, b) => `/reels/${reelID}/pcm?from=${a}&to=${b}&revision=${doc.revision}${extra}`;
-    },
-    /** @param {number} from */
-    async playFrom(from) {
-      this.hearing = "reel";
-      const s = timeline.span, loop = this.looping && s;
-      const to = s && (loop || from < s.to) && from >= s.from ? s.to : Math.max(doc.length + doc.props.sampleRate, from + doc.props.sampleRate);
-      await player.play({ name: "reel", from, to, ...(loop ? { from: s.from, to: s.to, loopFrom: s.from } : {}), address: this.address("") });
-    },
-    playStop() {
-      if (this.stage === "source" && this.source) {
-        this.listenSource();
-        return;
-      }
-      if (this.playing) {
-        const here = player.route?.name === "reel" ? player.position() : timeline.playhead;
-        player.stop();
-        timeline.movePlayhead(Math.round(here));
-        this.takeTime();
-      } else {
-        void this.playFrom(Math.round(timeline.playhead));
-      }
-    },
-    /** Plays the chosen seam with its surroundings. @param {string} how */
-    async playSeam(how) {
-      const s = this.seam;
-      if (!s) {
-        this.tell("Choose a seam first: N goes to the next one.");
-        return;
-      }
-      const rate = doc.props.sampleRate, from = Math.max(s.at - Math.round(this.preRoll * rate), 0), to = s.at + Math.round(this.postRoll * rate);
-      // Asked anew at each fetch: the blend may be put there while it loops.
-      const extra = () => {
-        const b = doc.blendOf(s.left, s.right)?.id ?? 0;
-        if (how === "hard") return b ? `&hardCut=${b}` : "";
-        if (how === "out") return `&silent=${s.right}`;
-        if (how === "in") return `&silent=${s.left}`;
-        return "";
-      };
-      this.hearing = how;
-      await player.play({ name: how, from, to, ...(this.looping ? { loopFrom: from } : {}), address: (a, b) => this.address(extra())(a, b) });
-    },
-    toggleLoop() {
-      this.looping = !this.looping;
-      if (this.playing && this.hearing === "reel") void this.playFrom(Math.round(player.position()));
-      else if (this.playing && this.hearing === "source") this.listenSource();
-      else if (this.playing) void this.playSeam(this.hearing);
-    },
-    /** The playhead goes back to where a listening began. */
-    rest() {
-      close.movePlayhead(timeline.playhead);
-      timeline.drawOver();
-    },
-    tick() {
-      if (!player.playing) return;
-      const at = player.position();
-      if (player.route?.name === "source") {
-        sourceView.playhead = at;
-        sourceView.redraw();
-        return;
-      }
-      if (player.route?.name === "reel") {
-        timeline.movePlayhead(at, true);
-        this.takeTime();
-      } else {
-        // A listened seam moves the line, not the place where one works.
-        const place = timeline.playhead;
-        timeline.movePlayhead(at, true);
-        timeline.playhead = place;
-        this.timecode = timecode(Math.round(at), doc.props);
-      }
-      close.movePlayhead(at);
-    },
-    /** @param {number[]} peaks */
-    meter(peaks) {
-      ["left", "right"].forEach((side, i) => {
-        const db = 20 * Math.log10(Math.max(peaks[i], 1e-6)), bar = el(`meter-${side}`);
-        bar.style.height = `${Math.min(Math.max((db + 60) / 60, 0), 1) * 100}%`;
-        bar.classList.toggle("hot", db > -0.1);
-      });
-    },
-
-    // ——— Span, export, keys ———
-
-    takeSpan() {
-      const s = timeline.span;
-      this.spanAt = s ? { ...s } : null;
-      this.spanText = s ? `${span(s.to - s.from, doc.props)} · ${frames(s.to - s.from, doc.props).toFixed(1)} fr` : "";
-      const bar = el("spanbar");
-      if (s) bar.style.left = `${Math.min(Math.max(118 + timeline.x(s.from), 122), timeline.width - 190)}px`;
-    },
-    clearSpan() {
-      timeline.span = null;
-      timeline.redraw();
-      this.takeSpan();
-    },
-    playSpan() {
-      if (timeline.span) void this.playFrom(timeline.span.from);
-    },
-    /** @param {"from" | "to"} end */
-    setSpan(end) {
-      const at = Math.round(timeline.playhead), s = timeline.span ?? { from: 0, to: doc.length };
-      const next = { ...s, [end]: at };
-      timeline.span = next.to > next.from ? next : end === "from" ? { from: at, to: Math.max(doc.length, at + 1) } : { from: 0, to: Math.max(at, 1) };
-      timeline.redraw();
-      this.takeSpan();
-    },
-
-    openExport() {
-      const s = timeline.span, p = doc.props;
-      if (!doc.length) {
-        this.tell("This reel has no clips yet, so there is nothing to export. Lay in a source first.");
-        return;
-      }
-      const x = this.exporting;
-      [x.fromAt, x.toAt] = s ? [s.from, Math.min(s.to, doc.length)] : [0, doc.length];
-      x.from = timecode(x.fromAt, p);
-      x.to = timecode(x.toAt, p);
-      el("export").showModal();
-      void this.survey();
-    },
-    /** @param {"from" | "to"} end @param {string} text */
-    async setExport(end, text) {
-      const x = this.exporting;
-      try {
-        const place = await this.readTimecode(text);
-        if (end === "from") x.fromAt = place.sample;
-        else x.toAt = Math.min(place.sample, doc.length);
-        await this.survey();
-      } catch (err) {
-        x.survey = null;
-        x.problem = say(err);
-      }
-    },
-    /** Has the server read a timecode: where it lies in the reel. @param {string} text @returns {Promise<{sample: number, text: string}>} */
-    readTimecode(text) {
-      return get(`/reels/${reelID}/timecode?text=${encodeURIComponent(text)}`);
-    },
-    exportQuery() {
-      return `from=${this.exporting.fromAt}&to=${this.exporting.toAt}&bits=${this.exporting.bits}&channels=${this.exporting.channels}`;
-    },
-    async survey() {
-      const x = this.exporting;
-      x.busy = true;
-      x.problem = "";
-      x.survey = null;
-      try {
-        const s = /** @type {Survey} */ (await get(`/reels/${reelID}/export/survey?${this.exportQuery()}`));
-        x.survey = {
-          length: span(s.length, doc.props), size: s.bytes > 1e6 ? `${(s.bytes / 1e6).toFixed(1)} MB` : `${Math.ceil(s.bytes / 1000)} kB`,
-          peak: s.peakDB <= -144 ? "silence" : `${s.peakDB < 0 ? "−" : "+"}${Math.abs(s.peakDB).toFixed(1)} dBFS`, over: s.over, exact: s.exact && x.bits !== 32,
-        };
-      } catch (err) {
-        x.problem = say(err);
-      }
-      x.busy = false;
-    },
-    doExport() {
-      if (this.exporting.problem) return;
-      const a = document.createElement("a");
-      a.href = `/api/v1/reels/${reelID}/export?${this.exportQuery()}`;
-      a.download = "";
-      a.click();
-      el("export").close();
-    },
-
-    groups: [...new Set(commands.map((c) => c.group))].map((group) => ({ group, commands: commands.filter((c) => c.group === group).map((c) => ({ name: c.name, keys: c.keys.map(keyName) })) })),
-    /** The keys of a command, for tooltips. @param {string} id */
-    keyOf(id) {
-      const c = commands.find((k) => k.id === id);
-      return c ? keyName(c.keys[0]) : "";
-    },
-    /** A tooltip with the keys in force. @param {string} text @param {string} id */
-    tip(text, id) {
-      return `${text} (${this.keyOf(id)})`;
-    },
-    help() {
-      el("help").showModal();
-    },
-
-    /** @param {KeyboardEvent} e */
-    key(e) {
-      if (e.defaultPrevented || document.querySelector("dialog[open]")) return;
-      const target = /** @type {HTMLElement} */ (e.target);
-      const writing = target.matches?.("input:not([type=range]):not([type=checkbox]), select, textarea");
-      const id = commandOf(e);
-      if (writing) {
-        if (e.key === "Escape" || e.key === "Enter") target.blur();
-        return;
-      }
-      if (!id) return;
-      // A button keeps its own keys, a slider its arrows, the ledger its up and down.
-      if (target.matches?.("button, a, summary, [role=option]") && (e.key === " " || e.key === "Enter") && !e.shiftKey && target.dataset.keys !== "pass") return;
-      if (target.matches?.("input[type=range], [role=radio]") && e.key.startsWith("Arrow")) return;
-      if (this.run(id)) e.preventDefault();
-    },
-
-    /** @param {string} id @returns {boolean} whether it is a command */
-    run(id) {
-      const p = doc.props, frame = Math.round(frameLength(p)), rate = p.sampleRate;
-      const step = (/** @type {number} */ n) => this.seek(sampleOf(Math.max(frameOf(Math.round(timeline.playhead), p) + n, 0), p));
-      /** @type {Record<string, () => void>} */
-      const does = {
-        play: () => this.playStop(),
-        playBlend: () => void this.playSeam("blend"),
-        playHard: () => void this.playSeam("hard"),
-        playOut: () => void this.playSeam("out"),
-        playIn: () => void this.playSeam("in"),
-        loop: () => this.toggleLoop(),
-        nextSeam: () => this.stepSeam(1),
-        prevSeam: () => this.stepSeam(-1),
-        frameLeft: () => step(-1), frameRight: () => step(1), tenLeft: () => step(-10), tenRight: () => step(10),
-        toStart: () => this.seek(0), toEnd: () => this.seek(doc.length),
-        spanIn: () => (this.stage === "source" ? sourceView.mark(Math.max(sourceView.playhead, 0), this.mark.to) : this.setSpan("from")),
-        spanOut: () => (this.stage === "source" ? sourceView.mark(this.mark.from, Math.max(sourceView.playhead, 1)) : this.setSpan("to")),
-        zoomIn: () => (this.stage === "source" ? sourceView.zoom(0.6) : timeline.zoom(0.6)),
-        zoomOut: () => (this.stage === "source" ? sourceView.zoom(1 / 0.6) : timeline.zoom(1 / 0.6)),
-        zoomSeam: () => {
-          if (!this.seam) return;
-          timeline.look(this.seam.at - rate * 1.5, (rate * 3) / timeline.width);
-        },
-        zoomWhole: () => timeline.whole(),
-        blend: () => this.putBlend(), hardCut: () => this.takeBlendOff(),
-        longer: () => this.nudge(frame), shorter: () => this.nudge(-frame),
-        longerTen: () => this.nudge(10 * frame), shorterTen: () => this.nudge(-10 * frame),
-        longerMs: () => this.nudge(Math.round(rate / 1000)), shorterMs: () => this.nudge(-Math.round(rate / 1000)),
-        chooseOut: () => this.chooseSide("left"), chooseIn: () => this.chooseSide("right"),
-        chooseCut: () => this.seam && this.chooseSeam(this.seam),
-        takeOut: () => this.takeOut(),
-        undo: () => void this.undoStep(), redo: () => void this.redoStep(),
-        export: () => this.openExport(), help: () => this.help(),
-        back: () => this.backOut(),
-      };
-      does[id]?.();
-      return id in does;
-    },
-
-    /** Escape backs out of what is going on, the nearest first. */
-    backOut() {
-      if (timeline.backOut) timeline.backOut(new KeyboardEvent("keydown"));
-      else if (close.backOut) close.backOut();
-      else if (this.playing) player.stop();
-      else if (this.toast) this.toast = null;
-      else if (timeline.span) this.clearSpan();
-      else if (this.stage === "source") this.closeSource();
-      else if (timeline.chosen.size || this.track) {
-        timeline.chosen.clear();
-        this.track = null;
-        this.takeChosen();
-        timeline.redraw();
-      }
-    },
-
     /** @param {number} factor */
     zoomClose(factor) {
-      close.zoom(factor);
+      tools.close.zoom(factor);
     },
     /** @param {string} v */
     async gotoTime(v) {
       try {
         const place = await this.readTimecode(v);
         this.seek(place.sample);
-        timeline.show(place.sample, place.sample);
+        tools.timeline.show(place.sample, place.sample);
       } catch (err) {
         this.tell(say(err));
         this.takeTime();
@@ -1178,15 +423,15 @@ function bench() {
       const at = Number(q.get("at"));
       if (q.has("at") && Number.isFinite(at)) {
         this.seek(at);
-        timeline.show(at, at);
+        tools.timeline.show(at, at);
       }
       const src = Number(q.get("source"));
       if (src) this.showSource(src);
-      if (!s && !q.has("at")) timeline.whole();
+      if (!s && !q.has("at")) tools.timeline.whole();
       this.takeTime();
     },
-  };
-  return page;
+  });
+  return join(page, mending(tools), clips(tools), sources(tools), importList(tools), listening(tools), exporting(tools), keys(tools));
 }
 
 document.addEventListener("alpine:init", () => Alpine.data("bench", bench));

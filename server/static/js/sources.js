@@ -3,6 +3,7 @@
 import { get, say, send } from "./api.js";
 import { toggleTheme, watchColours } from "./colours.js";
 import { Doc } from "./doc.js";
+import { importList, join } from "./imports.js";
 import { Player } from "./player.js";
 import { drawMini } from "./sourceview.js";
 import { at as timecode, format, frameOf } from "./timecode.js";
@@ -14,9 +15,9 @@ function sources() {
   const doc = new Doc(reelID);
   /** @type {Waves} */ let waves;
   /** @type {Player} */ let player;
-  /** @type {Uploads} */ let uploads;
+  const tools = /** @type {{uploads: Uploads}} */ ({});
 
-  return {
+  const page = /** @type {ThisType<any> & Record<string, any>} */ ({
     ready: false,
     /** @type {Listed[]} */ sources: [],
     /** @type {ImportJob[]} */ imports: [],
@@ -28,13 +29,11 @@ function sources() {
       await doc.load();
       waves = new Waves(doc.props.sampleRate, () => this.draw());
       player = new Player(doc.props.sampleRate);
-      uploads = new Uploads(reelID, (_, detail) => this.tell(detail));
+      tools.uploads = new Uploads(reelID, (_, detail) => this.tell(detail));
       watchColours(() => this.draw());
       doc.addEventListener("change", () => void this.read());
       doc.addEventListener("import", (e) => {
-        const j = /** @type {CustomEvent<ImportJob>} */ (e).detail, i = this.imports.findIndex((o) => o.id === j.id);
-        if (i < 0) this.imports.push(j);
-        else this.imports[i] = j;
+        this.takeImport(/** @type {CustomEvent<ImportJob>} */ (e).detail);
       });
       player.addEventListener("state", () => {
         if (!player.playing) this.playingID = 0;
@@ -50,7 +49,7 @@ function sources() {
       addEventListener("drop", (e) => {
         e.preventDefault();
         this.over = false;
-        uploads.add(dropped(e));
+        tools.uploads.add(dropped(e));
       });
       doc.watch();
       this.imports = (await get(`/reels/${reelID}/imports`)).imports;
@@ -64,7 +63,7 @@ function sources() {
     },
     draw() {
       for (const c of document.querySelectorAll("canvas.mini")) {
-        const s = this.sources.find((o) => o.id === Number(/** @type {HTMLElement} */ (c).dataset.source));
+        const s = this.sources.find((/** @type {Listed} */ o) => o.id === Number(/** @type {HTMLElement} */ (c).dataset.source));
         if (s) drawMini(/** @type {HTMLCanvasElement} */ (c), s, waves);
       }
     },
@@ -126,32 +125,8 @@ function sources() {
     /** @param {Event} e */
     pickFiles(e) {
       const input = /** @type {HTMLInputElement} */ (e.target);
-      if (input.files) uploads.add(input.files);
+      if (input.files) tools.uploads.add(input.files);
       input.value = "";
-    },
-    get openImports() {
-      return this.imports.filter((j) => j.state !== "done" || j.detail);
-    },
-    /** @param {ImportJob} j */
-    running(j) {
-      return ["receiving", "waiting", "reading"].includes(j.state);
-    },
-    /** @param {ImportJob} j */
-    importNote(j) {
-      const part = j.progress >= 0 ? ` ${Math.round(j.progress * 100)} %` : "";
-      return { receiving: `arriving${part}`, waiting: "waiting its turn", reading: `being read${part}`, choose: "choose channels", done: "taken in", failed: "not taken in", cancelled: "stopped" }[j.state] ?? j.state;
-    },
-    /** @param {ImportJob} j */
-    importWidth(j) {
-      return { width: `${Math.round(Math.max(j.progress, 0) * 100)}%` };
-    },
-    /** @param {ImportJob} j */
-    cancelImport(j) {
-      void uploads.cancel(j.id).catch((err) => this.tell(say(err)));
-    },
-    /** @param {ImportJob} j */
-    dismiss(j) {
-      this.imports = this.imports.filter((o) => o.id !== j.id);
     },
     /** @param {string} text @param {string} [action] @param {(() => void) | null} [run] */
     tell(text, action = "", run = null) {
@@ -162,7 +137,8 @@ function sources() {
       this.toast = null;
       run?.();
     },
-  };
+  });
+  return join(page, importList(tools));
 }
 
 document.addEventListener("alpine:init", () => Alpine.data("sources", sources));

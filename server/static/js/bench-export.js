@@ -1,0 +1,71 @@
+// Export at the bench.
+
+import { get, say } from "./api.js";
+import { span, at as timecode } from "./timecode.js";
+
+/** @param {string} id @returns {any} */
+const el = (id) => document.getElementById(id);
+
+/**
+ * @param {import("./bench.js").Tools} tools
+ * @returns {object & ThisType<any>}
+ */
+export const exporting = (tools) => ({
+  openExport() {
+    const s = tools.timeline.span, p = tools.doc.props;
+    if (!tools.doc.length) {
+      this.tell("This reel has no clips yet, so there is nothing to export. Lay in a source first.");
+      return;
+    }
+    const x = this.exporting;
+    [x.fromAt, x.toAt] = s ? [s.from, Math.min(s.to, tools.doc.length)] : [0, tools.doc.length];
+    x.from = timecode(x.fromAt, p);
+    x.to = timecode(x.toAt, p);
+    el("export").showModal();
+    void this.survey();
+  },
+  /** @param {"from" | "to"} end @param {string} text */
+  async setExport(end, text) {
+    const x = this.exporting;
+    try {
+      const place = await this.readTimecode(text);
+      if (end === "from") x.fromAt = place.sample;
+      else x.toAt = Math.min(place.sample, tools.doc.length);
+      await this.survey();
+    } catch (err) {
+      x.survey = null;
+      x.problem = say(err);
+    }
+  },
+  /** Has the server read a timecode: where it lies in the reel. @param {string} text @returns {Promise<{sample: number, text: string}>} */
+  readTimecode(text) {
+    return get(`/reels/${tools.doc.id}/timecode?text=${encodeURIComponent(text)}`);
+  },
+  exportQuery() {
+    return `from=${this.exporting.fromAt}&to=${this.exporting.toAt}&bits=${this.exporting.bits}&channels=${this.exporting.channels}`;
+  },
+  async survey() {
+    const x = this.exporting;
+    x.busy = true;
+    x.problem = "";
+    x.survey = null;
+    try {
+      const s = /** @type {Survey} */ (await get(`/reels/${tools.doc.id}/export/survey?${this.exportQuery()}`));
+      x.survey = {
+        length: span(s.length, tools.doc.props), size: s.bytes > 1e6 ? `${(s.bytes / 1e6).toFixed(1)} MB` : `${Math.ceil(s.bytes / 1000)} kB`,
+        peak: s.peakDB <= -144 ? "silence" : `${s.peakDB < 0 ? "−" : "+"}${Math.abs(s.peakDB).toFixed(1)} dBFS`, over: s.over, exact: s.exact && x.bits !== 32,
+      };
+    } catch (err) {
+      x.problem = say(err);
+    }
+    x.busy = false;
+  },
+  doExport() {
+    if (this.exporting.problem) return;
+    const a = document.createElement("a");
+    a.href = `/api/v1/reels/${tools.doc.id}/export?${this.exportQuery()}`;
+    a.download = "";
+    a.click();
+    el("export").close();
+  },
+});

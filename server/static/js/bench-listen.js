@@ -1,0 +1,131 @@
+// Listening at the bench: the reel, a seam in its surroundings, a span.
+
+import { frames, span, at as timecode } from "./timecode.js";
+
+/** @param {string} id @returns {any} */
+const el = (id) => document.getElementById(id);
+
+/**
+ * @param {import("./bench.js").Tools} tools
+ * @returns {object & ThisType<any>}
+ */
+export const listening = (tools) => ({
+  /** @param {number} at */
+  seek(at) {
+    tools.timeline.movePlayhead(Math.max(Math.round(at), 0));
+    if (this.playing && tools.player.route?.name === "reel") void this.playFrom(tools.timeline.playhead);
+    else if (this.playing) tools.player.stop();
+    this.takeTime();
+    tools.close.movePlayhead(tools.timeline.playhead);
+  },
+  takeTime() {
+    this.timecode = timecode(tools.timeline.playhead, tools.doc.props);
+  },
+  /** @param {string} extra @returns {(a: number, b: number) => string} */
+  address(extra) {
+    return (a, b) => `/reels/${tools.doc.id}/pcm?from=${a}&to=${b}&revision=${tools.doc.revision}${extra}`;
+  },
+  /** @param {number} from */
+  async playFrom(from) {
+    this.hearing = "reel";
+    const s = tools.timeline.span, loop = this.looping && s;
+    const to = s && (loop || from < s.to) && from >= s.from ? s.to : Math.max(tools.doc.length + tools.doc.props.sampleRate, from + tools.doc.props.sampleRate);
+    await tools.player.play({ name: "reel", from, to, ...(loop ? { from: s.from, to: s.to, loopFrom: s.from } : {}), address: this.address("") });
+  },
+  playStop() {
+    if (this.stage === "source" && this.source) {
+      this.listenSource();
+      return;
+    }
+    if (this.playing) {
+      const here = tools.player.route?.name === "reel" ? tools.player.position() : tools.timeline.playhead;
+      tools.player.stop();
+      tools.timeline.movePlayhead(Math.round(here));
+      this.takeTime();
+    } else {
+      void this.playFrom(Math.round(tools.timeline.playhead));
+    }
+  },
+  /** Plays the chosen seam with its surroundings. @param {string} how */
+  async playSeam(how) {
+    const s = this.seam;
+    if (!s) {
+      this.tell("Choose a seam first: N goes to the next one.");
+      return;
+    }
+    const rate = tools.doc.props.sampleRate, from = Math.max(s.at - Math.round(this.preRoll * rate), 0), to = s.at + Math.round(this.postRoll * rate);
+    // Asked anew at each fetch: the blend may be put there while it loops.
+    const extra = () => {
+      const b = tools.doc.blendOf(s.left, s.right)?.id ?? 0;
+      if (how === "hard") return b ? `&hardCut=${b}` : "";
+      if (how === "out") return `&silent=${s.right}`;
+      if (how === "in") return `&silent=${s.left}`;
+      return "";
+    };
+    this.hearing = how;
+    await tools.player.play({ name: how, from, to, ...(this.looping ? { loopFrom: from } : {}), address: (a, b) => this.address(extra())(a, b) });
+  },
+  toggleLoop() {
+    this.looping = !this.looping;
+    if (this.playing && this.hearing === "reel") void this.playFrom(Math.round(tools.player.position()));
+    else if (this.playing && this.hearing === "source") this.listenSource();
+    else if (this.playing) void this.playSeam(this.hearing);
+  },
+  /** The playhead goes back to where a listening began. */
+  rest() {
+    tools.close.movePlayhead(tools.timeline.playhead);
+    tools.timeline.drawOver();
+  },
+  tick() {
+    if (!tools.player.playing) return;
+    const at = tools.player.position();
+    if (tools.player.route?.name === "source") {
+      tools.sourceView.playhead = at;
+      tools.sourceView.redraw();
+      return;
+    }
+    if (tools.player.route?.name === "reel") {
+      tools.timeline.movePlayhead(at, true);
+      this.takeTime();
+    } else {
+      // A listened seam moves the line, not the place where one works.
+      const place = tools.timeline.playhead;
+      tools.timeline.movePlayhead(at, true);
+      tools.timeline.playhead = place;
+      this.timecode = timecode(Math.round(at), tools.doc.props);
+    }
+    tools.close.movePlayhead(at);
+  },
+  /** @param {number[]} peaks */
+  meter(peaks) {
+    ["left", "right"].forEach((side, i) => {
+      const db = 20 * Math.log10(Math.max(peaks[i], 1e-6)), bar = el(`meter-${side}`);
+      bar.style.height = `${Math.min(Math.max((db + 60) / 60, 0), 1) * 100}%`;
+      bar.classList.toggle("hot", db > -0.1);
+    });
+  },
+
+  takeSpan() {
+    const s = tools.timeline.span;
+    this.spanAt = s ? { ...s } : null;
+    this.spanText = s ? `${span(s.to - s.from, tools.doc.props)} · ${frames(s.to - s.from, tools.doc.props).toFixed(1)} fr` : "";
+    const bar = el("spanbar");
+    if (s) bar.style.left = `${Math.min(Math.max(118 + tools.timeline.x(s.from), 122), tools.timeline.width - 190)}px`;
+  },
+  clearSpan() {
+    tools.timeline.span = null;
+    tools.timeline.redraw();
+    this.takeSpan();
+  },
+  playSpan() {
+    if (tools.timeline.span) void this.playFrom(tools.timeline.span.from);
+  },
+  /** @param {"from" | "to"} end */
+  setSpan(end) {
+    const at = Math.round(tools.timeline.playhead), s = tools.timeline.span ?? { from: 0, to: tools.doc.length };
+    const next = { ...s, [end]: at };
+    tools.timeline.span = next.to > next.from ? next : end === "from" ? { from: at, to: Math.max(tools.doc.length, at + 1) } : { from: 0, to: Math.max(at, 1) };
+    tools.timeline.redraw();
+    this.takeSpan();
+  },
+});

@@ -1,0 +1,201 @@
+// Edits at the bench: blends, fades, undo.
+
+import { Problem, say } from "./api.js";
+import { frameLength, span } from "./timecode.js";
+
+/** The default blend: a quarter of a second across the cut, constant power. */
+const usual = { seconds: 0.24, law: "constantPower", lean: 0.5 };
+
+/** A trial under way, and the newest that waits. */
+const trial = { busy: false, next: /** @type {(() => Promise<void>) | null} */ (null) };
+
+/**
+ * @param {import("./bench.js").Tools} tools
+ * @returns {object & ThisType<any>}
+ */
+export const mending = (tools) => ({
+  /**
+   * Makes an edit; a refusal is told with what would be possible, one click away.
+   * @param {string} kind
+   * @param {Record<string, any>} what
+   * @param {Edit} [offer]
+   * @returns {Promise<Changed | null>}
+   */
+  async edit(kind, what, offer) {
+    try {
+      const c = await tools.doc.edit(kind, what);
+      if (c.outcome.notes?.length) this.tell(c.outcome.notes.join(" "));
+      else this.toast = null;
+      return c;
+    } catch (err) {
+      const p = err instanceof Problem ? err : null;
+      const better = p?.offer ?? offer;
+      if (p && better) this.tell(p.message, this.offerText(better), () => void this.edit(better.do, /** @type {any} */ (better.with)));
+      else this.tell(say(err));
+      void tools.close.read();
+      return null;
+    }
+  },
+
+  /** @param {Edit} offer */
+  offerText(offer) {
+    const w = /** @type {any} */ (offer.with), p = tools.doc.props;
+    if (offer.do === "setBlend") return `Take ${span(w.before + w.after, p)}`;
+    if (offer.do === "setFade") return `Take ${span(w.fade.length, p)}`;
+    if (offer.do === "move") return "Move it there";
+    if (offer.do === "place") return "Lay it there";
+    return "Do that";
+  },
+
+  /** Tries an edit while a control is moved, and shows what it would lead to. @param {string} kind @param {Record<string, any>} what */
+  rehearse(kind, what) {
+    trial.next = async () => {
+      try {
+        const r = await tools.doc.dryRun(kind, what, tools.close.query);
+        if (r.closeUp) tools.close.rehearse(r.closeUp);
+        this.limit = "";
+      } catch (err) {
+        this.limit = say(err);
+      }
+    };
+    if (trial.busy) return;
+    trial.busy = true;
+    tools.close.trial = true;
+    void (async () => {
+      while (trial.next) {
+        const run = trial.next;
+        trial.next = null;
+        await run();
+      }
+      trial.busy = false;
+      tools.close.trial = false;
+    })();
+  },
+
+  /** The blend that is there, or the usual one. */
+  blendNow() {
+    const s = this.seam, b = s && tools.doc.blendOf(s.left, s.right);
+    if (b) return { before: b.before, after: b.after, law: b.law, lean: b.lean };
+    const n = Math.round(usual.seconds * tools.doc.props.sampleRate);
+    return { before: Math.floor(n / 2), after: n - Math.floor(n / 2), law: usual.law, lean: usual.lean };
+  },
+
+  /** @param {Record<string, any>} alter @param {boolean} [trial] */
+  setBlend(alter, trial = false) {
+    const s = this.seam;
+    if (!s || s.kind !== "cut") {
+      this.tell("A blend joins two clips that meet. Choose a seam where one clip follows the other; where a clip meets a gap, give it a fade.");
+      return;
+    }
+    const what = { left: s.left, right: s.right, ...this.blendNow(), ...alter };
+    if (trial) this.rehearse("setBlend", what);
+    else void this.edit("setBlend", what);
+  },
+
+  /** Sets the length and keeps where the blend lies. @param {number} n @param {boolean} [trial] */
+  setLength(n, trial = false) {
+    n = Math.max(Math.round(n), 1);
+    const b = this.blendNow(), all = b.before + b.after;
+    const before = b.after === 0 ? n : b.before === 0 ? 0 : Math.abs(b.before - b.after) <= 1 ? Math.floor(n / 2) : Math.round((n * b.before) / all);
+    this.setBlend({ before, after: n - before }, trial);
+  },
+  /** @param {string} v */
+  lengthMs(v) {
+    const n = Number(v);
+    if (Number.isFinite(n) && n > 0) this.setLength((n / 1000) * tools.doc.props.sampleRate);
+    else this.takeInfo();
+  },
+  /** @param {string} v */
+  lengthFrames(v) {
+    const n = Number(v);
+    if (Number.isFinite(n) && n > 0) this.setLength(n * frameLength(tools.doc.props));
+    else this.takeInfo();
+  },
+  /** The slider is fine where blends are short. @param {string} v @param {boolean} trial */
+  slideLength(v, trial) {
+    this.setLength((Number(v) / 1000) ** 3 * this.blend.max, trial);
+  },
+  /** @param {string} law */
+  setLaw(law) {
+    this.setBlend({ law });
+  },
+  /** @param {string} lie */
+  setLie(lie) {
+    const b = this.blendNow(), n = b.before + b.after;
+    this.setBlend(lie === "before" ? { before: n, after: 0 } : lie === "after" ? { before: 0, after: n } : { before: Math.floor(n / 2), after: n - Math.floor(n / 2) });
+  },
+  /** @param {string} v @param {boolean} trial */
+  setLean(v, trial) {
+    this.setBlend({ lean: Number(v) }, trial);
+  },
+  putBlend() {
+    if (this.seam && this.seam.kind !== "cut") {
+      const s = this.seam, c = tools.doc.clips.get(s.right || s.left);
+      if (c && !(s.kind === "head" ? c.fadeIn : c.fadeOut).length) this.setFade(c.id, s.kind === "head" ? "head" : "tail", { length: Math.round(0.08 * tools.doc.props.sampleRate) });
+      else this.setBlend({});
+      return;
+    }
+    this.setBlend({});
+  },
+  takeBlendOff() {
+    const s = this.seam, b = s && tools.doc.blendOf(s.left, s.right);
+    if (b) void this.edit("removeBlend", { blend: b.id });
+    else if (this.fade?.length) this.setFade(this.fade.clip, this.fade.end, { length: 0 });
+    else this.tell("There is no blend on this seam.");
+  },
+
+  /** @param {number} clip @param {string} end @param {Record<string, any>} alter @param {boolean} [trial] */
+  setFade(clip, end, alter, trial = false) {
+    const c = tools.doc.clips.get(clip);
+    if (!c) return;
+    const fade = { ...(end === "head" ? c.fadeIn : c.fadeOut), ...alter };
+    if (trial) this.rehearse("setFade", { clip, end, fade });
+    else void this.edit("setFade", { clip, end, fade });
+  },
+  /** @param {any} f @param {string} v */
+  fadeMs(f, v) {
+    const n = Number(v);
+    if (Number.isFinite(n) && n >= 0) this.setFade(f.clip, f.end, { length: Math.round((n / 1000) * tools.doc.props.sampleRate) });
+  },
+  /** @param {any} f @param {string} v */
+  fadeFrames(f, v) {
+    const n = Number(v);
+    if (Number.isFinite(n) && n >= 0) this.setFade(f.clip, f.end, { length: Math.round(n * frameLength(tools.doc.props)) });
+  },
+
+  /** Nudges what is chosen by so many samples. @param {number} by */
+  nudge(by) {
+    if (tools.timeline.chosen.size) {
+      void this.edit("move", { clips: [...tools.timeline.chosen], by });
+      return;
+    }
+    const s = this.seam;
+    if (!s) return;
+    if (s.kind === "cut") {
+      if (!tools.doc.blendOf(s.left, s.right)) this.tell("There is no blend on this seam yet; B puts one there.");
+      else this.setLength(this.blendNow().before + this.blendNow().after + by);
+    } else {
+      const c = tools.doc.clips.get(s.right || s.left), end = s.kind === "head" ? "head" : "tail";
+      if (c) this.setFade(c.id, end, { length: Math.max((end === "head" ? c.fadeIn : c.fadeOut).length + by, 0) });
+    }
+  },
+
+  async undoStep() {
+    if (!this.undo) return;
+    try {
+      const c = await tools.doc.undo();
+      this.hint = `Undone: ${c.outcome.label}`;
+    } catch (err) {
+      this.tell(say(err));
+    }
+  },
+  async redoStep() {
+    if (!this.redo) return;
+    try {
+      const c = await tools.doc.redo();
+      this.hint = `Done again: ${c.outcome.label}`;
+    } catch (err) {
+      this.tell(say(err));
+    }
+  },
+});

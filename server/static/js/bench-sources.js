@@ -1,0 +1,174 @@
+// Sources at the bench: marking stretches, laying them in, bringing files in.
+
+import { get, say, send } from "./api.js";
+import { drawMini } from "./sourceview.js";
+import { frames, span, at as timecode } from "./timecode.js";
+
+/** @param {string} id @returns {any} */
+const el = (id) => document.getElementById(id);
+
+/**
+ * @param {import("./bench.js").Tools} tools
+ * @returns {object & ThisType<any>}
+ */
+export const sources = (tools) => ({
+  async readSources() {
+    this.sources = (await get(`/reels/${tools.doc.id}/sources`)).sources;
+    if (this.source) this.source = this.sources.find((/** @type {Listed} */ s) => s.id === this.source?.id) ?? null;
+    if (!this.source) this.stage = "seam";
+    queueMicrotask(() => this.drawMinis());
+  },
+  drawMinis() {
+    if (this.tab !== "sources") return;
+    requestAnimationFrame(() => {
+      for (const c of document.querySelectorAll("canvas.mini")) {
+        const s = tools.doc.sources.get(Number(/** @type {HTMLElement} */ (c).dataset.source));
+        if (s) drawMini(/** @type {HTMLCanvasElement} */ (c), s, tools.waves);
+      }
+    });
+  },
+  showTab(/** @type {string} */ tab) {
+    this.tab = tab;
+    if (tab === "sources") setTimeout(() => this.drawMinis());
+  },
+  /** @param {Listed} s */
+  sourceNote(s) {
+    const d = s.details;
+    return `${span(s.length, tools.doc.props)} · ${s.right >= 0 ? "stereo" : "mono"} · ${d.nativeRate / 1000} kHz`;
+  },
+  /** @param {number} id @param {{from: number, to: number}} [stretch] */
+  showSource(id, stretch) {
+    const s = this.sources.find((/** @type {Listed} */ x) => x.id === id);
+    if (!s) return;
+    this.showTab("sources");
+    this.source = s;
+    this.stage = "source";
+    this.track = null;
+    tools.timeline.chosen.clear();
+    this.takeChosen();
+    tools.timeline.redraw();
+    setTimeout(() => tools.sourceView.show(tools.doc.sources.get(id) ?? null, stretch));
+  },
+  closeSource() {
+    this.stage = "seam";
+    this.source = null;
+    if (tools.player.route?.name === "source") tools.player.stop();
+    tools.close.redraw();
+  },
+  takeMark() {
+    const p = tools.doc.props, n = tools.sourceView.out - tools.sourceView.in;
+    this.mark = { from: tools.sourceView.in, to: tools.sourceView.out, text: `${span(n, p)} · ${frames(n, p).toFixed(1)} fr` };
+  },
+  /** @param {string} which @param {string} v */
+  setMark(which, v) {
+    const n = Math.round(Number(v) * tools.doc.props.sampleRate);
+    if (!Number.isFinite(n)) return;
+    if (which === "in") tools.sourceView.mark(n, Math.max(this.mark.to, n + 1));
+    else tools.sourceView.mark(Math.min(this.mark.from, n - 1), n);
+  },
+  markSeconds(/** @type {number} */ n) {
+    return (n / tools.doc.props.sampleRate).toFixed(3);
+  },
+  async layIn() {
+    const s = this.source;
+    if (!s) return;
+    const length = this.mark.to - this.mark.from;
+    const start = Math.round(tools.timeline.playhead);
+    const c = await this.edit("place", { source: s.id, track: this.target, start, offset: this.mark.from, length });
+    if (c) this.laid(c);
+  },
+  /** Goes to a clip that was laid in. @param {Changed} c */
+  laid(c) {
+    const clip = c.outcome.made && tools.doc.clips.get(c.outcome.made[0]);
+    if (!clip) return;
+    this.seek(clip.start + clip.length);
+    tools.timeline.show(clip.start, clip.start + clip.length);
+    this.hint = `Laid in at ${timecode(clip.start, tools.doc.props)}; the playhead stands behind it.`;
+  },
+  /** Drags a source from the list onto a track. @param {PointerEvent} e @param {Listed} s */
+  takeHold(e, s) {
+    if (e.button !== 0) return;
+    const from = { x: e.clientX, y: e.clientY }, stretch = this.source?.id === s.id ? { offset: this.mark.from, length: this.mark.to - this.mark.from } : { offset: 0, length: s.length };
+    let moved = false;
+    /** @type {{track: number, start: number} | null} */
+    let to = null;
+    const stop = new AbortController(), signal = stop.signal;
+    addEventListener("pointermove", (m) => {
+      if (!moved && Math.hypot(m.clientX - from.x, m.clientY - from.y) < 6) return;
+      moved = true;
+      const box = el("lanes").getBoundingClientRect(), y = m.clientY - box.top + el("tracks").scrollTop;
+      const row = tools.timeline.layout().find((r) => y >= r.top && y < r.top + r.height);
+      to = row && m.clientX >= box.left ? { track: row.track.id, start: Math.max(tools.timeline.sample(m.clientX - box.left), 0) } : null;
+      tools.timeline.ghosts = to ? [{ ...to, length: stretch.length, name: s.name, bad: false, words: `${s.name} at ${timecode(to.start, tools.doc.props)}` }] : [];
+      this.hint = to ? "Let go to lay it in" : "Drag onto a track";
+      tools.timeline.redraw();
+    }, { signal });
+    const end = (/** @type {boolean} */ kept) => {
+      stop.abort();
+      tools.timeline.ghosts = [];
+      tools.timeline.redraw();
+      if (!kept) return;
+      if (!moved) this.showSource(s.id);
+      else if (to) void this.edit("place", { source: s.id, ...to, ...stretch }).then((/** @type {Changed | null} */ c) => c && this.laid(c));
+    };
+    addEventListener("pointerup", () => end(true), { signal });
+    addEventListener("keydown", (k) => k.key === "Escape" && end(false), { signal });
+  },
+  listenSource() {
+    const s = this.source;
+    if (!s) return;
+    if (this.playing && tools.player.route?.name === "source") {
+      tools.player.stop();
+      return;
+    }
+    const from = tools.sourceView.playhead >= this.mark.from && tools.sourceView.playhead < this.mark.to - 100 ? tools.sourceView.playhead : this.mark.from;
+    this.hearing = "source";
+    void tools.player.play({
+      name: "source", from, to: this.mark.to, ...(this.looping ? { loopFrom: this.mark.from } : {}),
+      address: (a, b) => `/recordings/${s.recording}/${tools.doc.props.sampleRate}/pcm?left=${s.left}&right=${s.right}&from=${a}&to=${b}`,
+    });
+  },
+  /** @param {Listed} s */
+  async removeSource(s) {
+    try {
+      tools.doc.take(await send("DELETE", `/reels/${tools.doc.id}/sources/${s.id}`));
+      this.closeSource();
+      this.tell(`“${s.name}” is off the list.`, "Put it back", () => void send("POST", `/reels/${tools.doc.id}/sources/${s.id}/restore`).then((c) => tools.doc.take(c)));
+    } catch (err) {
+      this.tell(say(err));
+    }
+  },
+
+  /** @param {File[] | FileList | null} files */
+  bringIn(files) {
+    if (!files?.length) return;
+    this.showTab("sources");
+    tools.uploads.add(files);
+  },
+  /** @param {Event} e */
+  pickFiles(e) {
+    const input = /** @type {HTMLInputElement} */ (e.target);
+    this.bringIn(input.files);
+    input.value = "";
+  },
+  /** @param {ImportJob} j */
+  chooseChannels(j) {
+    this.choosing = { id: j.id, name: j.name, channels: Array.from({ length: j.channels ?? 0 }, (_, i) => ({ n: i, take: false })), pair: false };
+    el("channels").showModal();
+  },
+  get chosenChannels() {
+    return (this.choosing?.channels ?? []).filter((/** @type {any} */ c) => c.take).map((/** @type {any} */ c) => c.n);
+  },
+  async takeChannels() {
+    const j = this.choosing, picked = this.chosenChannels, stem = j.name.replace(/\.[^.]*$/, "");
+    const picks = j.pair && picked.length === 2
+      ? [{ left: picked[0], right: picked[1], name: stem }]
+      : picked.map((/** @type {number} */ n) => ({ left: n, right: -1, name: `${stem} ch ${n + 1}` }));
+    try {
+      await send("POST", `/reels/${tools.doc.id}/imports/${j.id}/channels`, { picks });
+      el("channels").close();
+    } catch (err) {
+      this.tell(say(err));
+    }
+  },
+});

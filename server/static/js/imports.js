@@ -1,0 +1,53 @@
+// The list of files on their way in, as the bench and the page of sources show it.
+
+import { say } from "./api.js";
+
+/**
+ * @param {{uploads: import("./uploads.js").Uploads}} tools
+ * @returns {object & ThisType<any>}
+ */
+export const importList = (tools) => ({
+  /** @param {ImportJob} j */
+  takeImport(j) {
+    const i = this.imports.findIndex((/** @type {ImportJob} */ o) => o.id === j.id);
+    if (i < 0) this.imports.push(j);
+    else this.imports[i] = j;
+  },
+  /** What is under way, and what ended with something to say. @returns {ImportJob[]} */
+  get openImports() {
+    return this.imports.filter((/** @type {ImportJob} */ j) => j.state !== "done" || j.detail);
+  },
+  /** @param {ImportJob} j */
+  running(j) {
+    return ["receiving", "waiting", "reading"].includes(j.state);
+  },
+  /** @param {ImportJob} j */
+  importNote(j) {
+    const part = j.progress >= 0 ? ` ${Math.round(j.progress * 100)} %` : "";
+    return { receiving: `arriving${part}`, waiting: "waiting its turn", reading: `being read${part}`, choose: "choose channels", done: "taken in", failed: "not taken in", cancelled: "stopped" }[j.state] ?? j.state;
+  },
+  /** @param {ImportJob} j */
+  importWidth(j) {
+    return { width: `${Math.round(Math.max(j.progress, 0) * 100)}%` };
+  },
+  /** @param {ImportJob} j */
+  cancelImport(j) {
+    void tools.uploads.cancel(j.id).catch((err) => this.tell(say(err)));
+  },
+  /** @param {ImportJob} j */
+  dismiss(j) {
+    this.imports = this.imports.filter((/** @type {ImportJob} */ o) => o.id !== j.id);
+  },
+});
+
+/**
+ * Joins the parts of a page into one object; getters stay getters.
+ * @template {object} T
+ * @param {T} page
+ * @param {...object} parts
+ * @returns {T & Record<string, any>}
+ */
+export function join(page, ...parts) {
+  for (const part of parts) Object.defineProperties(page, Object.getOwnPropertyDescriptors(part));
+  return page;
+}
