@@ -32,7 +32,10 @@ export const mending = (tools) => ({
       const better = p?.offer ?? offer;
       if (p && better) this.tell(p.message, this.offerText(better), () => void this.edit(better.do, /** @type {any} */ (better.with)));
       else this.tell(say(err));
+      // Fields go back to what is.
       void tools.close.read();
+      this.takeChosen();
+      if (this.track) this.track = { ...this.track };
       return null;
     }
   },

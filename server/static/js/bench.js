@@ -389,7 +389,8 @@ function bench() {
         tools.timeline.show(place.sample, place.sample);
       } catch (err) {
         this.tell(say(err));
-        this.takeTime();
+        // What is bound has not changed, so what was typed is put right by hand.
+        el("timecode").value = this.timecode;
       }
     },
     theme() {
