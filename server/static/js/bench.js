@@ -108,6 +108,7 @@ function bench() {
       tools.close = new CloseView(doc, tools.waves, el("closeup"), el("closeup-over"));
       tools.sourceView = new SourceView(doc, tools.waves, el("source-wave"));
       tools.player = new Player(doc.props.sampleRate);
+      tools.player.readyAtFirstGesture();
       tools.uploads = new Uploads(doc.id, (_, detail) => this.tell(detail));
       watchColours(() => {
         tools.timeline.redraw();

@@ -32,6 +32,8 @@ export class Player extends EventTarget {
     this.context = null;
     /** @type {AudioWorkletNode | null} */
     this.node = null;
+    /** @type {Promise<void> | null} */
+    this.making = null;
     /** @type {Route | null} */
     this.route = null;
     this.session = 0;
@@ -50,14 +52,22 @@ export class Player extends EventTarget {
 
   /** Makes the sound system ready; needs a gesture of the user. */
   async ready() {
-    if (!this.context) {
-      this.context = new AudioContext({ sampleRate: this.rate, latencyHint: "interactive" });
-      await this.context.audioWorklet.addModule("/static/js/worklet.js");
-      this.node = new AudioWorkletNode(this.context, "seam-player", { numberOfInputs: 0, outputChannelCount: [2] });
-      this.node.connect(this.context.destination);
-      this.node.port.onmessage = (e) => this.heed(e.data);
-    }
-    if (this.context.state !== "running") await this.context.resume();
+    this.making ??= this.make();
+    await this.making;
+    if (this.context && this.context.state !== "running") await this.context.resume();
+  }
+
+  async make() {
+    this.context = new AudioContext({ sampleRate: this.rate, latencyHint: "interactive" });
+    await this.context.audioWorklet.addModule("/static/js/worklet.js");
+    this.node = new AudioWorkletNode(this.context, "seam-player", { numberOfInputs: 0, outputChannelCount: [2] });
+    this.node.connect(this.context.destination);
+    this.node.port.onmessage = (e) => this.heed(e.data);
+  }
+
+  /** Gets ready at the user's first gesture, so that the first play starts at once. */
+  readyAtFirstGesture() {
+    for (const gesture of ["pointerdown", "keydown"]) addEventListener(gesture, () => void this.ready(), { once: true, capture: true });
   }
 
   /** @param {Route} route */

@@ -29,6 +29,7 @@ function sources() {
       await doc.load();
       waves = new Waves(doc.props.sampleRate, () => this.draw());
       player = new Player(doc.props.sampleRate);
+      player.readyAtFirstGesture();
       tools.uploads = new Uploads(reelID, (_, detail) => this.tell(detail));
       watchColours(() => this.draw());
       doc.addEventListener("change", () => void this.read());
