@@ -117,6 +117,9 @@ test("a span is marked along the wave and exported alone", async ({ bench: page,
   await page.mouse.up();
   const bar = page.getByRole("group", { name: "Marked span" });
   await expect(bar).toBeVisible();
+  // Its buttons can be read on its dark ground.
+  const shades = await bar.getByRole("button", { name: "Export" }).evaluate((b) => [getComputedStyle(b).color, getComputedStyle(b).backgroundColor]);
+  expect(shades[0]).not.toBe(shades[1]);
   await bar.getByRole("button", { name: "Export" }).click();
   await page.getByLabel("Samples").selectOption("16");
   await page.locator("#export").getByLabel("Channels").selectOption("1");

@@ -289,7 +289,8 @@ export class CloseView extends EventTarget {
     wave(lent, 0.85);
     wave(spare, 0.28);
     const room = spare[1] - spare[0], edge = incoming ? spare[0] : spare[1];
-    const text = `handle ${say(incoming ? c.offset : src.length - c.offset - c.length, this.doc.props)}`;
+    const material = incoming ? c.offset : src.length - c.offset - c.length;
+    const text = material ? `handle ${say(material, this.doc.props)}` : "no handle";
     const tw = g.measureText(text).width;
     g.fillStyle = colour.ash;
     if (room > 0 || borrowed === 0) {

@@ -186,7 +186,7 @@ export class Timeline extends EventTarget {
     }
     if (this.perPixel > 40000) return;
     for (const s of this.doc.seams) {
-      if (s.track !== t.id || s.kind !== "cut" || s.at < first || s.at > last) continue;
+      if (s.track !== t.id || s.at < first || s.at > last) continue;
       this.drawKnot(g, s, top, height);
     }
   }
@@ -304,15 +304,17 @@ export class Timeline extends EventTarget {
   drawKnot(g, s, top, height) {
     const x = this.x(s.at), y = top + tab + (height - tab) / 2;
     const mine = this.seam && s.left === this.seam.left && s.right === this.seam.right;
-    g.strokeStyle = s.blend ? colour.ink : colour.madder;
+    // An open end is marked smaller than a cut, and lies on its own clip.
+    const open = s.kind !== "cut", half = open ? 3 : 4.5;
+    g.strokeStyle = open ? colour.ash : s.blend ? colour.ink : colour.madder;
     g.lineWidth = 1.5;
     g.beginPath();
     g.moveTo(x, top);
     g.lineTo(x, top + height);
-    if (!s.blend) g.stroke();
+    if (!s.blend && !open) g.stroke();
     g.fillStyle = s.blend ? colour.ink : colour.raised;
     g.beginPath();
-    g.roundRect(x - 4.5, y - 4.5, 9, 9, 2);
+    g.roundRect(x - half, y - half, 2 * half, 2 * half, 2);
     g.fill();
     g.stroke();
     if (mine) {
@@ -415,7 +417,7 @@ export class Timeline extends EventTarget {
     if (!row) return { what: "nothing" };
     const top = row.top - scroll, at = this.from + x * this.perPixel, near = 7 * this.perPixel, track = row.track;
     const inTab = y - top < tab;
-    const seam = this.doc.seams.find((s) => s.track === track.id && s.kind === "cut" && Math.abs(s.at - at) <= near);
+    const seam = this.doc.seams.filter((s) => s.track === track.id && Math.abs(s.at - at) <= near).sort((a, b) => Math.abs(a.at - at) - Math.abs(b.at - at))[0];
     if (seam && !inTab && Math.abs(y - (top + tab + (row.height - tab) / 2)) < 10) return { what: "knot", seam, track };
     const clip = (this.doc.lanes.get(track.id) ?? []).find((c) => at >= c.start - near / 2 && at <= c.start + c.length + near / 2);
     if (!clip) return { what: "lane", track };
