@@ -22,7 +22,12 @@ test("from seam to seam with keys: blend, law, length, lie and back, all saved",
 
   await page.getByRole("radio", { name: "Constant gain" }).click();
   await saved(page, 3);
-  await page.locator("#blend-ms").fill("100");
+  // A click does not keep the keys: enter plays the seam all the same.
+  await page.keyboard.press("Enter");
+  await expect(page.getByRole("button", { name: "Stop" })).toBeVisible();
+  await page.keyboard.press("Escape");
+  await expect(page.getByRole("button", { name: "Play", exact: true })).toBeVisible();
+  await page.locator("#blend-ms").fill("100,0");
   await page.locator("#blend-ms").press("Enter");
   await saved(page, 4);
   await page.getByRole("radio", { name: "before" }).click();

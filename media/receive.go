@@ -69,6 +69,9 @@ func (l *Library) Receive(ctx context.Context, name string, body io.Reader, prog
 		if err == io.EOF {
 			break
 		}
+		if ctx.Err() != nil {
+			return nil, ctx.Err()
+		}
 		if err != nil {
 			return nil, &Problem{"cutOff", fmt.Sprintf("“%s” did not arrive whole: the transfer was cut off. Nothing was kept; drop it in again.", name)}
 		}

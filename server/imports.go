@@ -153,9 +153,15 @@ func (s *Server) postUpload(w http.ResponseWriter, r *http.Request) {
 	}
 	ctx, cancel := context.WithCancel(s.ctx)
 	stop := context.AfterFunc(r.Context(), cancel)
+	// A transfer that has stalled is woken up when it is stopped.
+	wake := context.AfterFunc(ctx, func() { _ = http.NewResponseController(w).SetReadDeadline(time.Now()) })
 	j := s.imports.add(v.ID, name, cancel)
 	upload, err := s.receive(ctx, j, r)
+	if ctx.Err() != nil {
+		err = ctx.Err()
+	}
 	stop() // the rest does not end with the request
+	wake()
 	if err != nil {
 		cancel()
 		s.imports.fail(j, err)

@@ -6,6 +6,7 @@ import (
 	"errors"
 	"net/http"
 	"strings"
+	"time"
 
 	"blendseam/core/reel"
 	"blendseam/media"
@@ -97,8 +98,12 @@ func writeJSON(w http.ResponseWriter, status int, v any) {
 // maxJSON bounds the body of a JSON request.
 const maxJSON = 4 << 20
 
+// jsonTime is how long a JSON request's body may take to arrive.
+const jsonTime = 30 * time.Second
+
 // readJSON reads a request's body strictly.
 func readJSON(w http.ResponseWriter, r *http.Request, into any) error {
+	_ = http.NewResponseController(w).SetReadDeadline(time.Now().Add(jsonTime))
 	d := json.NewDecoder(http.MaxBytesReader(w, r.Body, maxJSON))
 	d.DisallowUnknownFields()
 	if err := d.Decode(into); err != nil {

@@ -583,3 +583,113 @@ func TestRecordingsOverHTTP(t *testing.T) {
 		t.Errorf("%v", curve)
 	}
 }
+
+// An upload is stopped while it stalls, and one that breaks off by itself is
+// told; neither leaves anything behind.
+func TestUploadStopped(t *testing.T) {
+	r := newRig(t)
+	begin := func(name string) (*io.PipeWriter, chan int) {
+		body, in := io.Pipe()
+		status := make(chan int, 1)
+		go func() {
+			req, _ := http.NewRequest("POST", r.web.URL+"/api/v1/reels/1/uploads?name="+name, body)
+			res, err := http.DefaultClient.Do(req)
+			if err != nil {
+				status <- 0
+				return
+			}
+			res.Body.Close()
+			status <- res.StatusCode
+		}()
+		if _, err := in.Write(make([]byte, 1<<20)); err != nil {
+			t.Error(err)
+		}
+		return in, status
+	}
+	job := func(name string, ended bool) importJob {
+		t.Helper()
+		for range 1000 {
+			for _, j := range r.s.imports.of(1) {
+				if j.Name == name && j.ended() == ended {
+					return j
+				}
+			}
+			time.Sleep(10 * time.Millisecond)
+		}
+		t.Fatalf("%s never came so far", name)
+		return importJob{}
+	}
+	_, status := begin("stalled.wav")
+	j := job("stalled.wav", false)
+	r.api(204, "DELETE", "/reels/1/imports/"+j.ID, nil, nil)
+	if j = job("stalled.wav", true); j.State != "cancelled" || !strings.Contains(j.Detail, "stopped") {
+		t.Errorf("%+v", j)
+	}
+	<-status
+	in, status := begin("broken.wav")
+	job("broken.wav", false)
+	_ = in.CloseWithError(io.ErrClosedPipe)
+	<-status
+	if j = job("broken.wav", true); j.State == "done" {
+		t.Errorf("%+v", j)
+	}
+	if n := len(r.reel(1).Reel.Sources); n != 7 {
+		t.Errorf("%d sources", n)
+	}
+}
+
+// A reel of 2,000 clips on 24 tracks: its seams are all told, an edit and a dry
+// run on it pass, and what is sent for an edit stays small.
+func TestTwoThousandClips(t *testing.T) {
+	r := newRig(t)
+	v := r.reel(1)
+	doc := *v.Reel
+	src := doc.Sources[0]
+	do := func(e reel.Edit) reel.ID {
+		next, o, err := e.Apply(&doc)
+		if err != nil {
+			t.Fatal(err)
+		}
+		doc = *next
+		return o.Made[0]
+	}
+	for len(doc.Tracks) < 24 {
+		do(&reel.AddTrack{Name: fmt.Sprintf("Track %d", len(doc.Tracks)+1), Role: reel.Spots})
+	}
+	order := doc.Order()
+	at := doc.Length()
+	for k := 0; len(doc.Clips) < 2000; k++ {
+		do(&reel.Place{Source: src.ID, Track: order[k%24].ID, Start: at + int64(k/24)*48000, Offset: 48000, Length: 48000})
+	}
+	id, err := r.s.store.Create(context.Background(), &doc)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var list seamList
+	r.api(200, "GET", fmt.Sprintf("/reels/%d/seams", id), nil, &list)
+	cuts := 0
+	for i, s := range list.Seams {
+		if s.Kind == reel.CutSeam {
+			cuts++
+		}
+		if i > 0 && s.At < list.Seams[i-1].At {
+			t.Fatal("the seams are not in order")
+		}
+	}
+	if cuts < 1900 {
+		t.Errorf("%d cuts", cuts)
+	}
+	last := r.reel(id).Reel.Clips[1999]
+	before := r.reel(id).Reel.Clips[1975]
+	body := fmt.Sprintf(`{"base":1,"edit":{"do":"setBlend","with":{"left":%d,"right":%d,"before":480,"after":480,"law":"constantPower","lean":0.5}}}`, before.ID, last.ID)
+	res, dry := r.request("POST", fmt.Sprintf("/api/v1/reels/%d/dry-run", id), []byte(body), nil)
+	if res.StatusCode != 200 || len(dry) > 2000 {
+		t.Errorf("%d, %d bytes", res.StatusCode, len(dry))
+	}
+	var done changed
+	r.api(200, "POST", fmt.Sprintf("/reels/%d/edits", id), body, &done)
+	r.api(200, "POST", fmt.Sprintf("/reels/%d/undo", id), nil, &done)
+	if got := r.reel(id); len(got.Reel.Clips) != 2000 || len(got.Reel.Blends) != len(doc.Blends) {
+		t.Error("undo does not lead back")
+	}
+}

@@ -43,6 +43,7 @@ func (s *Server) getPCM(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, err)
 		return
 	}
+	w.Header().Set("Cache-Control", "no-store")
 	w.Header().Set("X-Revision", strconv.FormatInt(v.Revision, 10))
 	if revision == v.Revision && immutable(w, r, fmt.Sprintf("%d-%d-%s", v.ID, v.Revision, r.URL.RawQuery)) {
 		return

@@ -1,6 +1,6 @@
 // Clips and tracks at the bench: choosing them and their settings.
 
-import { frames, span, at as timecode } from "./timecode.js";
+import { frames, span, at as timecode, typed } from "./timecode.js";
 
 /**
  * @param {import("./bench.js").Tools} tools
@@ -52,7 +52,7 @@ export const clips = (tools) => ({
   },
   /** @param {string} v */
   gainClip(v) {
-    if (this.clip && Number.isFinite(Number(v))) void this.edit("setClip", { clip: this.clip.id, gainDB: Number(v) });
+    if (this.clip && Number.isFinite(typed(v))) void this.edit("setClip", { clip: this.clip.id, gainDB: typed(v) });
   },
   takeOut() {
     if (tools.timeline.chosen.size) void this.edit("remove", { clips: [...tools.timeline.chosen] });
@@ -95,7 +95,7 @@ export const clips = (tools) => ({
   },
   /** @param {string} v */
   gainTrack(v) {
-    this.setTrack(this.track.id, { gainDB: Number(v) });
+    if (Number.isFinite(typed(v))) this.setTrack(this.track.id, { gainDB: typed(v) });
   },
   /** @param {string} v */
   panTrack(v) {

@@ -26,11 +26,11 @@ export const listening = (tools) => ({
     return (a, b) => `/reels/${tools.doc.id}/pcm?from=${a}&to=${b}&revision=${tools.doc.revision}${extra}`;
   },
   /** @param {number} from */
-  async playFrom(from) {
+  playFrom(from) {
     this.hearing = "reel";
     const s = tools.timeline.span, loop = this.looping && s;
     const to = s && (loop || from < s.to) && from >= s.from ? s.to : Math.max(tools.doc.length + tools.doc.props.sampleRate, from + tools.doc.props.sampleRate);
-    await tools.player.play({ name: "reel", from, to, ...(loop ? { from: s.from, to: s.to, loopFrom: s.from } : {}), address: this.address("") });
+    tools.player.play({ name: "reel", from, to, ...(loop ? { from: s.from, to: s.to, loopFrom: s.from } : {}), address: this.address("") });
   },
   playStop() {
     if (this.stage === "source" && this.source) {
@@ -47,7 +47,7 @@ export const listening = (tools) => ({
     }
   },
   /** Plays the chosen seam with its surroundings. @param {string} how */
-  async playSeam(how) {
+  playSeam(how) {
     const s = this.seam;
     if (!s) {
       this.tell("Choose a seam first: N goes to the next one.");
@@ -63,7 +63,7 @@ export const listening = (tools) => ({
       return "";
     };
     this.hearing = how;
-    await tools.player.play({ name: how, from, to, ...(this.looping ? { loopFrom: from } : {}), address: (a, b) => this.address(extra())(a, b) });
+    tools.player.play({ name: how, from, to, ...(this.looping ? { loopFrom: from } : {}), address: (a, b) => this.address(extra())(a, b) });
   },
   toggleLoop() {
     this.looping = !this.looping;
@@ -90,7 +90,7 @@ export const listening = (tools) => ({
     } else {
       // A listened seam moves the line, not the place where one works.
       const place = tools.timeline.playhead;
-      tools.timeline.movePlayhead(at, true);
+      tools.timeline.movePlayhead(at);
       tools.timeline.playhead = place;
       this.timecode = timecode(Math.round(at), tools.doc.props);
     }

@@ -1,7 +1,7 @@
 // Edits at the bench: blends, fades, undo.
 
 import { Problem, say } from "./api.js";
-import { frameLength, span } from "./timecode.js";
+import { frameLength, span, typed } from "./timecode.js";
 
 /** The default blend: a quarter of a second across the cut, constant power. */
 const usual = { seconds: 0.24, law: "constantPower", lean: 0.5 };
@@ -104,13 +104,13 @@ export const mending = (tools) => ({
   },
   /** @param {string} v */
   lengthMs(v) {
-    const n = Number(v);
+    const n = typed(v);
     if (Number.isFinite(n) && n > 0) this.setLength((n / 1000) * tools.doc.props.sampleRate);
     else this.takeInfo();
   },
   /** @param {string} v */
   lengthFrames(v) {
-    const n = Number(v);
+    const n = typed(v);
     if (Number.isFinite(n) && n > 0) this.setLength(n * frameLength(tools.doc.props));
     else this.takeInfo();
   },
@@ -157,12 +157,12 @@ export const mending = (tools) => ({
   },
   /** @param {any} f @param {string} v */
   fadeMs(f, v) {
-    const n = Number(v);
+    const n = typed(v);
     if (Number.isFinite(n) && n >= 0) this.setFade(f.clip, f.end, { length: Math.round((n / 1000) * tools.doc.props.sampleRate) });
   },
   /** @param {any} f @param {string} v */
   fadeFrames(f, v) {
-    const n = Number(v);
+    const n = typed(v);
     if (Number.isFinite(n) && n >= 0) this.setFade(f.clip, f.end, { length: Math.round(n * frameLength(tools.doc.props)) });
   },
 

@@ -2,7 +2,7 @@
 
 import { get, say, send } from "./api.js";
 import { drawMini } from "./sourceview.js";
-import { frames, span, at as timecode } from "./timecode.js";
+import { frames, span, at as timecode, typed } from "./timecode.js";
 
 /** @param {string} id @returns {any} */
 const el = (id) => document.getElementById(id);
@@ -61,7 +61,7 @@ export const sources = (tools) => ({
   },
   /** @param {string} which @param {string} v */
   setMark(which, v) {
-    const n = Math.round(Number(v) * tools.doc.props.sampleRate);
+    const n = Math.round(typed(v) * tools.doc.props.sampleRate);
     if (!Number.isFinite(n)) return;
     if (which === "in") tools.sourceView.mark(n, Math.max(this.mark.to, n + 1));
     else tools.sourceView.mark(Math.min(this.mark.from, n - 1), n);

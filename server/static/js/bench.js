@@ -181,6 +181,16 @@ function bench() {
       tools.player.addEventListener("trouble", (e) => this.tell(say(/** @type {CustomEvent} */ (e).detail)));
       tools.player.addEventListener("meter", (e) => this.meter(/** @type {CustomEvent<number[]>} */ (e).detail));
       addEventListener("keydown", (e) => this.key(e));
+      // What was clicked gives the keys back: space plays and enter plays the
+      // seam, whatever was touched last. Those who go by keys keep their place.
+      addEventListener("click", (e) => {
+        const target = /** @type {HTMLElement} */ (e.target);
+        if (e.detail > 0 && !target.closest("dialog")) target.closest("button")?.blur();
+      });
+      addEventListener("change", (e) => {
+        const target = /** @type {HTMLElement} */ (e.target);
+        if (target.matches("input[type=range], select") && !target.closest("dialog") && !target.matches(":focus-visible")) target.blur();
+      });
       new ResizeObserver(() => (this.ledgerHeight = el("ledger").clientHeight)).observe(el("ledger"));
       addEventListener("dragover", (e) => {
         if (!e.dataTransfer?.types.includes("Files")) return;

@@ -7,7 +7,9 @@
 import { bytes } from "./api.js";
 
 /** Seconds fetched at first, then at a time, and kept ahead. */
-const first = 0.12, chunk = 0.25, ahead = 0.7;
+const first = 0.12, chunk = 0.25, ahead = 1;
+/** Requests under way at a time, so that one slow answer does not starve the ear. */
+const together = 3;
 /** Seconds into the future at which an edit can be brought in. */
 const margin = 0.16;
 /** Samples at both ends of a loop over which it is eased, so that its turn does not click. */
@@ -46,6 +48,9 @@ export class Player extends EventTarget {
     this.replaceNext = false;
     /** @type {Promise<void>} */
     this.started = Promise.resolve();
+    /** @type {Promise<void>} the last stretch that is on its way */
+    this.line = Promise.resolve();
+    this.underWay = 0;
     /** @type {AbortController} */
     this.abort = new AbortController();
   }
@@ -71,7 +76,7 @@ export class Player extends EventTarget {
   }
 
   /** @param {Route} route */
-  async play(route) {
+  play(route) {
     this.startedAt = performance.now();
     this.abort.abort();
     this.abort = new AbortController();
@@ -87,7 +92,8 @@ export class Player extends EventTarget {
     this.started = this.ready().then(() => {
       if (session === this.session) this.node?.port.postMessage({ kind: "start", session });
     });
-    await this.fetchNext(session, first);
+    this.line = Promise.resolve();
+    void this.fetchNext(session, first);
     void this.feed(session);
   }
 
@@ -105,7 +111,8 @@ export class Player extends EventTarget {
     if (!this.playing) return;
     this.abort.abort();
     this.abort = new AbortController();
-    this.fetched = Math.max(this.streamAt() + Math.round(margin * this.rate), 0);
+    // Before anything sounds it is simply begun anew.
+    this.fetched = this.heard.at === 0 ? 0 : this.streamAt() + Math.round(margin * this.rate);
     this.ended = false;
     this.replaceNext = true;
     void this.feed(this.session);
@@ -137,46 +144,50 @@ export class Player extends EventTarget {
     const signal = this.abort.signal;
     while (session === this.session && !signal.aborted && !this.ended) {
       const wait = (this.fetched - this.streamAt()) / this.rate - ahead;
-      if (wait > 0) {
-        await new Promise((done) => setTimeout(done, wait * 1000 + 5));
-        continue;
-      }
-      if (!(await this.fetchNext(session, chunk))) return;
+      if (wait > 0) await new Promise((done) => setTimeout(done, wait * 1000 + 5));
+      else if (this.underWay >= together) await this.line;
+      else void this.fetchNext(session, chunk);
     }
   }
 
   /**
-   * Fetches the next stretch and hands it on.
+   * Fetches the next stretch and hands it on, in order.
    * @param {number} session
    * @param {number} seconds
    */
-  async fetchNext(session, seconds) {
+  fetchNext(session, seconds) {
     const r = /** @type {Route} */ (this.route), signal = this.abort.signal;
     const at = this.fetched, place = this.place(at);
     let n = Math.round(seconds * this.rate);
     if (r.to !== undefined) n = Math.min(n, r.to - place);
     if (n <= 0) {
       this.ended = true;
-      return false;
+      return;
     }
     const last = r.to !== undefined && r.loopFrom === undefined && place + n >= r.to;
     const replace = this.replaceNext;
     this.replaceNext = false;
     this.fetched = at + n;
     if (last) this.ended = true;
-    try {
-      const data = new Float32Array(await bytes(r.address(place, place + n), signal));
-      await this.started;
-      if (session !== this.session || signal.aborted) return false;
-      if (r.loopFrom !== undefined && r.to !== undefined) ease(data, place, r.loopFrom, r.to, at < r.to - r.from);
-      this.node?.port.postMessage({ kind: "data", session, at, data, replace, last }, [data.buffer]);
-      return true;
-    } catch (err) {
-      if (signal.aborted) return false;
-      this.stop();
-      this.dispatchEvent(new CustomEvent("trouble", { detail: err }));
-      return false;
-    }
+    this.underWay++;
+    const coming = bytes(r.address(place, place + n), signal), before = this.line;
+    coming.catch(() => {}); // told of below, when its turn comes
+    this.line = (async () => {
+      try {
+        await before;
+        const data = new Float32Array(await coming);
+        await this.started;
+        if (session !== this.session || signal.aborted) return;
+        if (r.loopFrom !== undefined && r.to !== undefined) ease(data, place, r.loopFrom, r.to, at < r.to - r.from);
+        this.node?.port.postMessage({ kind: "data", session, at, data, replace, last }, [data.buffer]);
+      } catch (err) {
+        if (signal.aborted || session !== this.session) return;
+        this.stop();
+        this.dispatchEvent(new CustomEvent("trouble", { detail: err }));
+      } finally {
+        this.underWay--;
+      }
+    })();
   }
 
   /** @param {{kind: string, session: number, at: number, time: number, peak: number[]}} m */

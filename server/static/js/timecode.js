@@ -73,3 +73,6 @@ export function shift(n, p) {
   const text = f >= 0.95 ? `${f >= 100 ? f.toFixed(0) : f.toFixed(1).replace(/\.0$/, "")} frames` : span(n, p);
   return `${text} ${n > 0 ? "later" : "earlier"}`;
 }
+
+/** A number as it is typed, with a point or a comma. @param {string | number} v */
+export const typed = (v) => (String(v).trim() === "" ? NaN : Number(String(v).trim().replace(",", ".").replace("−", "-")));

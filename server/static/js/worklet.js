@@ -3,7 +3,7 @@
 
 const size = 1 << 19; // samples a channel: about ten seconds
 const mask = size - 1;
-const ramp = 96; // samples over which starting and stopping are eased
+const ramp = 96; // samples over which starting, stopping and running dry are eased
 const splice = 480; // samples over which a replacement is faded in
 
 class SeamPlayer extends AudioWorkletProcessor {
@@ -22,6 +22,7 @@ class SeamPlayer extends AudioWorkletProcessor {
     this.last = Infinity; // the stream ends here
     this.playing = false;
     this.stopping = 0;
+    this.rise = 0; // up to ramp: how far the sound has come up
     this.quanta = 0;
     this.peak = [0, 0];
   }
@@ -45,9 +46,10 @@ class SeamPlayer extends AudioWorkletProcessor {
     const n = data.length / 2;
     if (last) this.last = at + n;
     else if (replace) this.last = Infinity;
-    for (let i = Math.max(0, this.at - at); i < n; i++) {
+    const first = Math.max(0, this.at - at);
+    for (let i = first; i < n; i++) {
       const k = (at + i) & mask;
-      const mix = replace && at + i < this.end ? Math.min((i + 1) / splice, 1) : 1;
+      const mix = replace && at + i < this.end ? Math.min((i - first + 1) / splice, 1) : 1;
       this.left[k] += (data[2 * i] - this.left[k]) * mix;
       this.right[k] += (data[2 * i + 1] - this.right[k]) * mix;
       if (mix === 1) {
@@ -65,7 +67,10 @@ class SeamPlayer extends AudioWorkletProcessor {
     let i = 0;
     for (; i < l.length && this.at < stop; i++, this.at++) {
       const k = this.at & mask;
-      let g = this.at < ramp ? this.at / ramp : 1;
+      const dry = stop === this.last ? ramp : stop - this.at;
+      if (dry < this.rise) this.rise = dry; // the next samples are late
+      let g = this.rise / ramp;
+      if (this.rise < ramp) this.rise++;
       if (this.stopping) {
         g *= --this.stopping / ramp;
         if (!this.stopping) {
@@ -86,9 +91,8 @@ class SeamPlayer extends AudioWorkletProcessor {
       this.finish();
       return true;
     }
-    if (this.quanta++ % 8 === 0) {
-      this.tell(i < l.length && this.at > 0);
-    }
+    if (i < l.length) this.rise = 0;
+    if (this.quanta++ % 8 === 0) this.tell(i < l.length && this.at > 0);
     return true;
   }
 
