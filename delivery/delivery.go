@@ -1,4 +1,4 @@
-// Package delivery writes spans of a reel as files. Its samples come from the
+// Package delivery writes spans of a reel as WAVE or FLAC files. Its samples come from the
 // renderer that is listened to, so what is delivered is what was heard.
 package delivery
 
@@ -20,8 +20,18 @@ type Spec struct {
 	Rate     int   // of the reel, hertz
 	Channels int   // 2, or 1 for the mean of both sides
 	Bits     int   // 16, 24, or 32 for floats that are bit for bit what was heard
+	File     File
 	Meta     wav.Meta
 }
+
+// File is the kind of file.
+type File string
+
+// The kinds of file.
+const (
+	WAV  File = "wav"
+	FLAC File = "flac"
+)
 
 // Check returns an error that says what is possible.
 func (s Spec) Check() error {
@@ -32,6 +42,10 @@ func (s Spec) Check() error {
 		return fmt.Errorf("a reel is written in 1 or 2 channels")
 	case s.Bits != 16 && s.Bits != 24 && s.Bits != 32:
 		return fmt.Errorf("samples are written as 16 or 24-bit integers or as 32-bit floats")
+	case s.File != WAV && s.File != FLAC:
+		return fmt.Errorf("a reel is written as %q or %q", WAV, FLAC)
+	case s.File == FLAC && s.Bits == 32:
+		return fmt.Errorf("FLAC holds integers; take 16 or 24 bits, or a WAVE file for floats")
 	}
 	return nil
 }
@@ -40,8 +54,13 @@ func (s Spec) format() wav.Format {
 	return wav.Format{Channels: s.Channels, Rate: s.Rate, Bits: s.Bits, Float: s.Bits == 32}
 }
 
-// Bytes is the size of the file.
-func (s Spec) Bytes() int64 { return wav.Size(s.format(), s.To-s.From) }
+// Bytes is the size of the file; 0 when that is known only once it is written.
+func (s Spec) Bytes() int64 {
+	if s.File == FLAC {
+		return 0
+	}
+	return wav.Size(s.format(), s.To-s.From)
+}
 
 // Survey is what is known of a span before it is written.
 type Survey struct {
@@ -80,9 +99,21 @@ func Look(ctx context.Context, m *mix.Mix, s Spec) (Survey, error) {
 	return out, err
 }
 
-// Write writes the span as a WAVE file. Integers are dithered unless exact.
+// writer takes samples, a slice for each channel, and ends the file.
+type writer interface {
+	Write([][]float32) error
+	Close() error
+}
+
+// Write writes the span as a file. Integers are dithered unless exact.
 func Write(ctx context.Context, w io.Writer, m *mix.Mix, s Spec, exact bool) error {
-	out, err := wav.NewWriter(w, s.format(), s.To-s.From, !exact, s.Meta)
+	var out writer
+	var err error
+	if s.File == FLAC {
+		out, err = newFLACWriter(w, s, !exact)
+	} else {
+		out, err = wav.NewWriter(w, s.format(), s.To-s.From, !exact, s.Meta)
+	}
 	if err != nil {
 		return err
 	}

@@ -6,7 +6,9 @@ import (
 	"encoding/binary"
 	"io"
 	"math"
+	"os"
 	"os/exec"
+	"path/filepath"
 	"testing"
 
 	"blendseam/core/mix"
@@ -14,6 +16,7 @@ import (
 	"blendseam/core/sound"
 	"blendseam/core/timecode"
 	"blendseam/media/wav"
+	"blendseam/outside"
 )
 
 // prepared is a reel of one clip of the samples, with a gain.
@@ -80,7 +83,7 @@ func TestExactAndFloat(t *testing.T) {
 	for _, bits := range []int{16, 24} {
 		v := ramp(20001, bits)
 		for _, channels := range []int{1, 2} {
-			look, r, got := deliver(t, prepared(t, v, 0), Spec{From: 5, To: 20001, Rate: 48000, Channels: channels, Bits: bits, Meta: wav.Meta{TimeReference: 77}})
+			look, r, got := deliver(t, prepared(t, v, 0), Spec{From: 5, To: 20001, Rate: 48000, Channels: channels, Bits: bits, File: WAV, Meta: wav.Meta{TimeReference: 77}})
 			if !look.Exact || look.Over != 0 || r.TimeReference != 77 || r.Bits != bits {
 				t.Errorf("%+v %+v", look, r.Info)
 			}
@@ -95,7 +98,7 @@ func TestExactAndFloat(t *testing.T) {
 	}
 	v := ramp(9000, 24)
 	m := prepared(t, v, -3.3)
-	_, r, got := deliver(t, m, Spec{From: 0, To: 9000, Rate: 48000, Channels: 2, Bits: 32})
+	_, r, got := deliver(t, m, Spec{From: 0, To: 9000, Rate: 48000, Channels: 2, Bits: 32, File: WAV})
 	left, right := make([]float32, 9000), make([]float32, 9000)
 	if err := m.Render(context.Background(), left, right, 0); err != nil {
 		t.Fatal(err)
@@ -115,7 +118,7 @@ func TestDithered(t *testing.T) {
 	for i := range v {
 		v[i] = float32(0.3 * math.Sin(float64(i)/50))
 	}
-	s := Spec{From: 0, To: 48000, Rate: 48000, Channels: 1, Bits: 16}
+	s := Spec{From: 0, To: 48000, Rate: 48000, Channels: 1, Bits: 16, File: WAV}
 	look, _, got := deliver(t, prepared(t, v, 0), s)
 	if look.Exact || math.Abs(look.PeakDB-20*math.Log10(0.3)) > 0.01 {
 		t.Errorf("%+v", look)
@@ -150,13 +153,59 @@ func TestDithered(t *testing.T) {
 }
 
 func TestOverFullScaleIsTold(t *testing.T) {
-	look, _, got := deliver(t, prepared(t, []float32{0.9, -0.9, 0.1}, 6), Spec{From: 0, To: 3, Rate: 48000, Channels: 2, Bits: 24})
+	look, _, got := deliver(t, prepared(t, []float32{0.9, -0.9, 0.1}, 6), Spec{From: 0, To: 3, Rate: 48000, Channels: 2, Bits: 24, File: WAV})
 	if look.Over != 4 || got[0][1] != -1 || got[0][0] < 0.9999 {
 		t.Errorf("%+v %v", look, got)
 	}
-	for _, s := range []Spec{{From: 3, To: 3, Channels: 2, Bits: 16}, {To: 1, Channels: 3, Bits: 16}, {To: 1, Channels: 1, Bits: 8}, {From: -1, To: 1, Channels: 1, Bits: 16}} {
+	for _, s := range []Spec{{From: 3, To: 3, Channels: 2, Bits: 16}, {To: 1, Channels: 3, Bits: 16}, {To: 1, Channels: 1, Bits: 8}, {From: -1, To: 1, Channels: 1, Bits: 16}, {To: 1, Channels: 1, Bits: 16, File: "mp3"}, {To: 1, Channels: 2, Bits: 32, File: FLAC}} {
 		if s.Check() == nil {
 			t.Errorf("%+v passed", s)
+		}
+	}
+}
+
+// FLAC files written here are read by ffmpeg and by sox sample for sample, at
+// 16 and 24 bits, mono and stereo, and hold what the WAVE file holds.
+func TestFLACAgainstFFmpegAndSox(t *testing.T) {
+	ctx := context.Background()
+	for _, bits := range []int{16, 24} {
+		for _, channels := range []int{1, 2} {
+			v := ramp(30011, bits)
+			for i := 9000; i < 20000; i++ {
+				v[i] = float32(sound.Quantise(0.4*math.Sin(float64(i)/40), bits)) / float32(int32(1)<<(bits-1))
+			}
+			m := prepared(t, v, 0)
+			s := Spec{From: 11, To: 30011, Rate: 48000, Channels: channels, Bits: bits, File: FLAC, Meta: wav.Meta{TimeReference: 4800}}
+			look, err := Look(ctx, m, s)
+			if err != nil || !look.Exact || look.Bytes != 0 {
+				t.Fatal(look, err)
+			}
+			path := filepath.Join(t.TempDir(), "a.flac")
+			f, err := os.Create(path)
+			if err != nil {
+				t.Fatal(err)
+			}
+			if err := Write(ctx, struct{ io.Writer }{f}, m, s, true); err != nil {
+				t.Fatal(err)
+			}
+			f.Close()
+			for name, got := range map[string][]float32{
+				"ffmpeg": outside.Floats(outside.FFmpeg(t, "-i", path, "-f", "f32le", "-")),
+				"sox":    outside.Floats(outside.Run(t, nil, "sox", "-D", path, "-t", "f32", "-")),
+			} {
+				if len(got) != 30000*channels {
+					t.Fatalf("%s reads %d samples", name, len(got))
+				}
+				for i, x := range got {
+					if x != v[11+i/channels] {
+						t.Fatalf("%s, %d bits, %d channels: sample %d is %g, was %g", name, bits, channels, i, x, v[11+i/channels])
+					}
+				}
+			}
+			tags := outside.Run(t, nil, "ffprobe", "-v", "error", "-show_entries", "format_tags=TIME_REFERENCE", "-of", "default=nk=1:nw=1", path)
+			if !bytes.Contains(tags, []byte("4800")) {
+				t.Errorf("ffprobe reads %q", tags)
+			}
 		}
 	}
 }

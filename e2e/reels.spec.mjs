@@ -1,4 +1,5 @@
 import { mkdtempSync, rmSync } from "node:fs";
+import { execFileSync } from "node:child_process";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { test as plain } from "@playwright/test";
@@ -139,6 +140,29 @@ test("a span is marked along the wave and exported alone", async ({ bench: page,
     best = Math.min(best, worst);
   }
   expect(best * 32768).toBeLessThan(1.51);
+});
+
+test("FLAC holds integers: floats are refused with the way out, and the file is what was rendered", async ({ bench: page, reel }) => {
+  await page.locator("#tracks").press("Shift+E");
+  await page.getByLabel("File").selectOption("flac");
+  await page.locator("#export").getByLabel("Samples").selectOption("32");
+  await expect(page.locator("#export").getByRole("alert")).toContainText("take 16 or 24 bits");
+  await expect(page.locator("#do-export")).toBeDisabled();
+  await page.locator("#export").getByLabel("Samples").selectOption("24");
+  await page.getByRole("textbox", { name: "From" }).fill("01:00:12:00");
+  await page.getByRole("textbox", { name: "From" }).press("Tab");
+  await page.getByRole("textbox", { name: "To", exact: true }).fill("01:00:14:00");
+  await page.getByRole("textbox", { name: "To", exact: true }).press("Tab");
+  await expect(page.getByText("2.00 s")).toBeVisible();
+  const coming = page.waitForEvent("download");
+  await page.locator("#do-export").click();
+  const download = await coming;
+  expect(download.suggestedFilename()).toMatch(/\.flac$/);
+  // The reference that reads it is ffmpeg; two steps of 24 bits are left for the dither.
+  const raw = execFileSync("ffmpeg", ["-v", "error", "-i", await download.path(), "-f", "f32le", "-"], { maxBuffer: 1 << 26 });
+  const got = new Float32Array(raw.buffer.slice(raw.byteOffset, raw.byteOffset + raw.length)), want = await pcm(reel, 12 * 48000, 14 * 48000);
+  expect(got.length).toBe(want.length);
+  expect(got.reduce((worst, x, i) => Math.max(worst, Math.abs(x - want[i])), 0)).toBeLessThan(2 / 8388608);
 });
 
 test("sources have a page: listen, rename, where used, refused while used, off the list and back", async ({ page, reel }) => {

@@ -42,7 +42,11 @@ func (s *Server) prepare(r *http.Request) (v store.Version, m *mix.Mix, spec del
 		return
 	}
 	now := time.Now()
-	spec = delivery.Spec{From: from, To: to, Rate: p.SampleRate, Bits: int(bits), Channels: int(channels), Meta: wav.Meta{
+	file := delivery.File(r.URL.Query().Get("file"))
+	if file == "" {
+		file = delivery.WAV
+	}
+	spec = delivery.Spec{From: from, To: to, Rate: p.SampleRate, Bits: int(bits), Channels: int(channels), File: file, Meta: wav.Meta{
 		TimeReference: p.FrameRate.Sample(p.StartFrame, p.SampleRate) + from,
 		Description:   fmt.Sprintf("%s, revision %d", p.Name, v.Revision),
 		Date:          now.Format(time.DateOnly), Time: now.Format(time.TimeOnly),
@@ -79,8 +83,10 @@ func (s *Server) getExport(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	h := w.Header()
-	h.Set("Content-Type", "audio/wav")
-	h.Set("Content-Length", fmt.Sprint(spec.Bytes()))
+	h.Set("Content-Type", "audio/"+string(spec.File))
+	if n := spec.Bytes(); n > 0 {
+		h.Set("Content-Length", fmt.Sprint(n))
+	}
 	h.Set("Cache-Control", "no-store")
 	h.Set("X-Revision", fmt.Sprint(v.Revision))
 	h.Set("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": fileName(v, spec)}))
@@ -104,5 +110,5 @@ func fileName(v store.Version, spec delivery.Spec) string {
 		start := p.StartFrame + p.FrameRate.Frame(spec.From, p.SampleRate)
 		name += " " + strings.NewReplacer(":", ".", ";", ".").Replace(p.FrameRate.Format(start)) + fmt.Sprintf(" %.0fs", math.Ceil(float64(spec.To-spec.From)/float64(p.SampleRate)))
 	}
-	return name + ".wav"
+	return name + "." + string(spec.File)
 }

@@ -6,6 +6,7 @@ import (
 	"os"
 	"path/filepath"
 	"strconv"
+	"strings"
 
 	"github.com/spf13/cobra"
 
@@ -23,7 +24,7 @@ func renderCommand() *cobra.Command {
 	var data string
 	var bits int
 	c := &cobra.Command{
-		Use: "render REEL OUT.wav", Short: "Write a reel as WAV; REEL is its number, BLENDSEAM_DSN names the database", Args: cobra.ExactArgs(2),
+		Use: "render REEL OUT", Short: "Write a reel as WAV, or as FLAC when OUT ends so; REEL is its number, BLENDSEAM_DSN names the database", Args: cobra.ExactArgs(2),
 		RunE: func(c *cobra.Command, args []string) (err error) {
 			id, err := strconv.ParseInt(args[0], 10, 64)
 			if err != nil {
@@ -58,7 +59,11 @@ func renderCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			spec := delivery.Spec{To: v.Reel.Length(), Rate: p.SampleRate, Channels: 2, Bits: bits, Meta: wav.Meta{TimeReference: p.FrameRate.Sample(p.StartFrame, p.SampleRate), Description: p.Name}}
+			file := delivery.WAV
+			if strings.EqualFold(filepath.Ext(args[1]), ".flac") {
+				file = delivery.FLAC
+			}
+			spec := delivery.Spec{To: v.Reel.Length(), Rate: p.SampleRate, Channels: 2, Bits: bits, File: file, Meta: wav.Meta{TimeReference: p.FrameRate.Sample(p.StartFrame, p.SampleRate), Description: p.Name}}
 			if err := spec.Check(); err != nil {
 				return err
 			}

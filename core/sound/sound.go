@@ -73,6 +73,16 @@ func Quantise(v float64, bits int) int32 {
 	return int32(min(max(math.RoundToEven(v*top), -top), top-1))
 }
 
+// Whole is the sample at a place as a whole number, with triangular dither or
+// without.
+func Whole(v float32, bits int, dither bool, place int64, channel int) int32 {
+	x := float64(v)
+	if dither {
+		x += Dither(place, channel) / float64(int64(1)<<(bits-1))
+	}
+	return Quantise(x, bits)
+}
+
 // Dither is the triangular (TPDF) dither of ±1 step for the sample at an
 // absolute place, in units of the last bit. It is a function of the place and
 // the channel alone, so that a span exported in two parts is the span exported

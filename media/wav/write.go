@@ -120,7 +120,6 @@ func (w *Writer) Write(src [][]float32) error {
 		return fmt.Errorf("%d samples more than the header says", int64(n)-w.left)
 	}
 	le, b := binary.LittleEndian, w.buf[:0]
-	top := float64(int64(1) << (w.f.Bits - 1))
 	for i := range n {
 		for ch := range src {
 			s := src[ch][i]
@@ -128,11 +127,7 @@ func (w *Writer) Write(src [][]float32) error {
 				b = le.AppendUint32(b, math.Float32bits(s))
 				continue
 			}
-			v := float64(s)
-			if w.dither {
-				v += sound.Dither(w.place+int64(i), ch) / top
-			}
-			q := sound.Quantise(v, w.f.Bits)
+			q := sound.Whole(s, w.f.Bits, w.dither, w.place+int64(i), ch)
 			if w.f.Bits == 16 {
 				b = le.AppendUint16(b, uint16(q))
 			} else {

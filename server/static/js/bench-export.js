@@ -42,20 +42,23 @@ export const exporting = (tools) => ({
     return get(`/reels/${tools.doc.id}/timecode?text=${encodeURIComponent(text)}`);
   },
   exportQuery() {
-    return `from=${this.exporting.fromAt}&to=${this.exporting.toAt}&bits=${this.exporting.bits}&channels=${this.exporting.channels}`;
+    return `from=${this.exporting.fromAt}&to=${this.exporting.toAt}&bits=${this.exporting.bits}&channels=${this.exporting.channels}&file=${this.exporting.file}`;
   },
   async survey() {
     const x = this.exporting;
+    const turn = ++x.turn; // only the newest look counts
     x.busy = true;
     x.problem = "";
     x.survey = null;
     try {
       const s = /** @type {Survey} */ (await get(`/reels/${tools.doc.id}/export/survey?${this.exportQuery()}`));
+      if (turn !== x.turn) return;
       x.survey = {
-        length: span(s.length, tools.doc.props), size: s.bytes > 1e6 ? `${(s.bytes / 1e6).toFixed(1)} MB` : `${Math.ceil(s.bytes / 1000)} kB`,
+        length: span(s.length, tools.doc.props), size: s.bytes === 0 ? "" : s.bytes > 1e6 ? `${(s.bytes / 1e6).toFixed(1)} MB` : `${Math.ceil(s.bytes / 1000)} kB`,
         peak: s.peakDB <= -144 ? "silence" : `${s.peakDB < 0 ? "−" : "+"}${Math.abs(s.peakDB).toFixed(1)} dBFS`, over: s.over, exact: s.exact && x.bits !== 32,
       };
     } catch (err) {
+      if (turn !== x.turn) return;
       x.problem = say(err);
     }
     x.busy = false;

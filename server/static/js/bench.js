@@ -89,7 +89,7 @@ function bench() {
     length: 0,
     preRoll: 1,
     postRoll: 1,
-    exporting: { from: "", to: "", fromAt: 0, toAt: 0, bits: 24, channels: 2, survey: /** @type {any} */ (null), problem: "", busy: false },
+    exporting: { from: "", to: "", fromAt: 0, toAt: 0, bits: 24, channels: 2, file: "wav", turn: 0, survey: /** @type {any} */ (null), problem: "", busy: false },
 
     async init() {
       try {
