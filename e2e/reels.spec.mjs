@@ -153,7 +153,7 @@ test("FLAC holds integers: floats are refused with the way out, and the file is 
   await page.getByRole("textbox", { name: "From" }).press("Tab");
   await page.getByRole("textbox", { name: "To", exact: true }).fill("01:00:14:00");
   await page.getByRole("textbox", { name: "To", exact: true }).press("Tab");
-  await expect(page.getByText("2.00 s")).toBeVisible();
+  await expect(page.getByText("2.00 s", { exact: true })).toBeVisible();
   const coming = page.waitForEvent("download");
   await page.locator("#do-export").click();
   const download = await coming;
