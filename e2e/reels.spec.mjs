@@ -188,6 +188,36 @@ test("sources have a page: listen, rename, where used, refused while used, off t
   await expect(page.locator("#timecode")).toHaveValue(/01:00:1/);
 });
 
+test("files dropped anywhere come in, each with what is to be said of it", async ({ bench: page, reel }) => {
+  const drop = async (name, bytes) => {
+    const data = await page.evaluateHandle(({ name, bytes }) => {
+      const d = new DataTransfer();
+      d.items.add(new File([typeof bytes === "number" ? new Uint8Array(bytes) : Uint8Array.from(atob(bytes), (c) => c.charCodeAt(0))], name));
+      return d;
+    }, { name, bytes });
+    await page.dispatchEvent("body", "drop", { dataTransfer: data });
+  };
+  const whole = tone({ hz: 700, seconds: 1 });
+  await drop("bell.wav", whole.toString("base64"));
+  await expect(page.locator("[data-source-row]").filter({ hasText: "bell" })).toContainText("1.00 s · mono · 48 kHz");
+  // The same file again, one that ends early, one that is too large, one that is empty.
+  await drop("bell again.wav", whole.toString("base64"));
+  await expect(page.locator("[data-import]").filter({ hasText: "bell again.wav" })).toContainText("has that sound already, as “bell”");
+  await drop("torn.wav", tone({ hz: 710, seconds: 1 }).subarray(0, 44 + 48000).toString("base64"));
+  await expect(page.locator("[data-import]").filter({ hasText: "torn.wav" })).toContainText("0.50 s that its header promises are missing");
+  await drop("huge.wav", 33 << 20);
+  await expect(page.locator("[data-import]").filter({ hasText: "huge.wav" })).toContainText("larger than 0.03125 GiB");
+  await drop("empty.wav", 0);
+  await expect(page.locator("[data-import]").filter({ hasText: "empty.wav" })).toContainText("is empty");
+  const names = (await load(reel)).reel.sources.map((s) => s.name);
+  expect(names).toContain("bell");
+  expect(names).toContain("torn");
+  expect(names.length).toBe(9);
+  // What was said stays until it is dismissed.
+  await page.locator("[data-import]").filter({ hasText: "huge.wav" }).getByRole("button", { name: "Dismiss" }).click();
+  await expect(page.locator("[data-import]").filter({ hasText: "huge.wav" })).toHaveCount(0);
+});
+
 test("a recording of many channels asks which to take", async ({ bench: page, reel }) => {
   await page.getByRole("tab", { name: "Sources" }).click();
   await page.locator("#files").setInputFiles([{ name: "poly.wav", mimeType: "audio/wav", buffer: tone({ channels: 4, seconds: 0.5 }) }]);

@@ -84,7 +84,7 @@ export const keys = (tools) => ({
 
   /** Escape backs out of what is going on, the nearest first. */
   backOut() {
-    if (tools.timeline.backOut) tools.timeline.backOut(new KeyboardEvent("keydown"));
+    if (tools.timeline.backOut) tools.timeline.backOut();
     else if (tools.close.backOut) tools.close.backOut();
     else if (this.playing) tools.player.stop();
     else if (this.toast) this.toast = null;

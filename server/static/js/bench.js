@@ -15,7 +15,7 @@ import { Player } from "./player.js";
 import { SourceView } from "./sourceview.js";
 import { frames, ms, rateName, shortAt, span } from "./timecode.js";
 import { Timeline } from "./timeline.js";
-import { Uploads, dropped } from "./uploads.js";
+import { Uploads, catchDrops } from "./uploads.js";
 import { Waves } from "./waves.js";
 
 /** Height of a row of the ledger, as in app.css. */
@@ -192,19 +192,7 @@ function bench() {
         if (target.matches("input[type=range], select") && !target.closest("dialog") && !target.matches(":focus-visible")) target.blur();
       });
       new ResizeObserver(() => (this.ledgerHeight = el("ledger").clientHeight)).observe(el("ledger"));
-      addEventListener("dragover", (e) => {
-        if (!e.dataTransfer?.types.includes("Files")) return;
-        e.preventDefault();
-        this.over = true;
-      });
-      addEventListener("dragleave", (e) => {
-        if (!e.relatedTarget) this.over = false;
-      });
-      addEventListener("drop", (e) => {
-        e.preventDefault();
-        this.over = false;
-        this.bringIn(dropped(e));
-      });
+      catchDrops((over) => (this.over = over), (files) => this.bringIn(files));
     },
 
     // ——— What is known ———

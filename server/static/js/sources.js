@@ -7,7 +7,7 @@ import { importList, join } from "./imports.js";
 import { Player } from "./player.js";
 import { drawMini } from "./sourceview.js";
 import { at as timecode, format, frameOf } from "./timecode.js";
-import { Uploads, dropped } from "./uploads.js";
+import { Uploads, catchDrops } from "./uploads.js";
 import { Waves } from "./waves.js";
 
 function sources() {
@@ -39,19 +39,7 @@ function sources() {
       player.addEventListener("state", () => {
         if (!player.playing) this.playingID = 0;
       });
-      addEventListener("dragover", (e) => {
-        if (!e.dataTransfer?.types.includes("Files")) return;
-        e.preventDefault();
-        this.over = true;
-      });
-      addEventListener("dragleave", (e) => {
-        if (!e.relatedTarget) this.over = false;
-      });
-      addEventListener("drop", (e) => {
-        e.preventDefault();
-        this.over = false;
-        tools.uploads.add(dropped(e));
-      });
+      catchDrops((over) => (this.over = over), (files) => tools.uploads.add(files));
       doc.watch();
       this.imports = (await get(`/reels/${reelID}/imports`)).imports;
       await this.read();

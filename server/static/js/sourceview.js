@@ -1,7 +1,8 @@
 // A source, large: its waveform, the stretch that is marked in it, and where it
 // is being listened to.
 
-import { colour, fit } from "./colours.js";
+import { fit, paint } from "./canvas.js";
+import { colour } from "./colours.js";
 import { span as say } from "./timecode.js";
 
 /** Events: "mark" when the marked stretch changed, "place" (detail: sample), "hint". */
@@ -29,11 +30,7 @@ export class SourceView extends EventTarget {
     canvas.addEventListener("pointerleave", () => this.hint(""));
     canvas.addEventListener("wheel", (e) => this.wheel(e), { passive: false });
     new ResizeObserver(() => this.source && this.look(this.from, this.perPixel)).observe(/** @type {HTMLElement} */ (canvas.parentElement));
-    const frame = () => {
-      if (this.dirty) this.draw();
-      requestAnimationFrame(frame);
-    };
-    requestAnimationFrame(frame);
+    paint(this);
   }
 
   /** @param {string} text */

@@ -54,5 +54,23 @@ export class Uploads {
   }
 }
 
-/** Files of a drop. @param {DragEvent} e @returns {File[]} */
-export const dropped = (e) => [...(e.dataTransfer?.files ?? [])];
+/**
+ * Catches files that are dropped anywhere on the page.
+ * @param {(over: boolean) => void} hover told when files are held over the page, and when not any more
+ * @param {(files: File[]) => void} take
+ */
+export function catchDrops(hover, take) {
+  addEventListener("dragover", (e) => {
+    if (!e.dataTransfer?.types.includes("Files")) return;
+    e.preventDefault();
+    hover(true);
+  });
+  addEventListener("dragleave", (e) => {
+    if (!e.relatedTarget) hover(false);
+  });
+  addEventListener("drop", (e) => {
+    e.preventDefault();
+    hover(false);
+    take([...(e.dataTransfer?.files ?? [])]);
+  });
+}
