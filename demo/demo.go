@@ -199,7 +199,7 @@ func (b *builder) surround(end int64) {
 		b.do(&reel.SetFade{Clip: clip, End: end, Fade: reel.Fade{Length: seconds(length), Shape: gain.Smooth, Bend: gain.Even}})
 	}
 	first := place(tone, "Room tone", 3, 1, 28, "fan, first half")
-	second := place(tone, "Room tone", 31, 6, 18, "fan, second half")
+	second := place(tone, "Room tone", 31, 6, 20.2, "fan, second half")
 	fade(first, reel.Head, 2)
 	fade(second, reel.Tail, 0.08)
 	last := float64(end) / rate

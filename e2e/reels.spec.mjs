@@ -207,6 +207,7 @@ test("files dropped anywhere come in, each with what is to be said of it", async
   await expect(page.locator("[data-import]").filter({ hasText: "torn.wav" })).toContainText("0.50 s that its header promises are missing");
   await drop("huge.wav", 33 << 20);
   await expect(page.locator("[data-import]").filter({ hasText: "huge.wav" })).toContainText("larger than 0.03125 GiB");
+  await expect(page.getByText("did not reach the server")).toBeHidden();
   await drop("empty.wav", 0);
   await expect(page.locator("[data-import]").filter({ hasText: "empty.wav" })).toContainText("is empty");
   const names = (await load(reel)).reel.sources.map((s) => s.name);

@@ -45,18 +45,21 @@ const keptJobs = 50
 type imports struct {
 	s     *Server
 	mu    sync.Mutex
+	stamp string // of this run, so that ids differ from those of the run before
 	next  int
 	jobs  []*importJob
 	slots chan struct{} // bounds how many are decoded at a time
 }
 
-func newImports(s *Server) *imports { return &imports{s: s, slots: make(chan struct{}, 2)} }
+func newImports(s *Server) *imports {
+	return &imports{s: s, stamp: strconv.FormatInt(time.Now().UnixMilli(), 36), slots: make(chan struct{}, 2)}
+}
 
 func (m *imports) add(reelID int64, name string, cancel context.CancelFunc) *importJob {
 	m.mu.Lock()
 	defer m.mu.Unlock()
 	m.next++
-	j := &importJob{ID: strconv.Itoa(m.next), Name: name, State: "receiving", reel: reelID, cancel: cancel}
+	j := &importJob{ID: m.stamp + "-" + strconv.Itoa(m.next), Name: name, State: "receiving", reel: reelID, cancel: cancel}
 	m.jobs = append(m.jobs, j)
 	over := -keptJobs
 	for _, o := range m.jobs {

@@ -15,6 +15,8 @@ import (
 	"testing"
 	"time"
 
+	"blendseam/core/measure"
+	"blendseam/core/mix"
 	"blendseam/core/reel"
 	"blendseam/dbserver/dbtest"
 	"blendseam/demo"
@@ -147,22 +149,80 @@ func TestDemoReelIsSound(t *testing.T) {
 	if reels, _ := r.s.store.Shelf(context.Background(), false); len(reels) != 1 {
 		t.Error("the demo was loaded twice")
 	}
-	for _, e := range []string{"../demo/sound"} {
-		files, err := os.ReadDir(e)
+	files, err := os.ReadDir("../demo/sound")
+	if err != nil {
+		t.Fatal(err)
+	}
+	var all int64
+	for _, f := range files {
+		info, _ := f.Info()
+		if info.Size() > 4<<20 {
+			t.Errorf("%s has %d bytes", f.Name(), info.Size())
+		}
+		all += info.Size()
+	}
+	if all > 12<<20 {
+		t.Errorf("the demo's sound has %d bytes", all)
+	}
+}
+
+// The faults that were planted can be measured where they were planted.
+func TestDemoFaults(t *testing.T) {
+	r := newRig(t)
+	v := r.reel(1)
+	render := func(track string, from, n int64) []float32 {
+		o := mix.Options{}
+		for _, tr := range v.Reel.Tracks {
+			if track != "" && tr.Name != track {
+				o.Without = append(o.Without, tr.ID)
+			}
+		}
+		m, err := mix.New(v.Reel, r.s.opener(48000), o)
+		left, right := make([]float32, n), make([]float32, n)
+		if err == nil {
+			err = m.Render(context.Background(), left, right, from)
+		}
 		if err != nil {
 			t.Fatal(err)
 		}
-		var all int64
-		for _, f := range files {
-			info, _ := f.Info()
-			if info.Size() > 4<<20 {
-				t.Errorf("%s has %d bytes", f.Name(), info.Size())
-			}
-			all += info.Size()
+		return left
+	}
+	// The room falls by more than 6 dB where take 3 meets take 5.
+	cut := named(v, "Warden 5").Start
+	before, after := measure.RMS(render("Warden", cut-12000, 9600)), measure.RMS(render("Warden", cut+1200, 9600))
+	if before-after < 6 {
+		t.Errorf("the room goes from %.1f to %.1f dBFS", before, after)
+	}
+	// The fourth line is nearer to the microphone than the third.
+	third, fourth := named(v, "Warden 3"), named(v, "Warden 4")
+	if a, b := measure.Peak(render("Warden", third.Start, third.Length)), measure.Peak(render("Warden", fourth.Start, fourth.Length)); b-a < 3 {
+		t.Errorf("the peaks go from %.1f to %.1f dBFS", a, b)
+	}
+	// The shortened bed steps at its cut by far more than it does beside it.
+	cut = named(v, "opening bed b").Start
+	around := render("Music", cut-200, 400)
+	beside := float32(0)
+	for i := 1; i < 200; i++ {
+		beside = max(beside, max(around[i]-around[i-1], around[i-1]-around[i]))
+	}
+	if step := max(around[200]-around[199], around[199]-around[200]); step < 3*beside || step < 0.01 {
+		t.Errorf("the cut steps by %.4f, its surroundings by %.4f", step, beside)
+	}
+	// The programme has a hole of pure digital silence between half a second and two.
+	whole := render("", 0, v.Reel.Length())
+	longest, run := 0, 0
+	for _, x := range whole[48000:] {
+		if run++; x != 0 {
+			run = 0
 		}
-		if all > 12<<20 {
-			t.Errorf("the demo's sound has %d bytes", all)
-		}
+		longest = max(longest, run)
+	}
+	if sec := float64(longest) / 48000; sec < 0.5 || sec > 2 {
+		t.Errorf("the longest hole is %.2f s", sec)
+	}
+	// The slow line is spoken at half the pace of the others.
+	if slow := named(v, "Grower 6"); slow.Length < 48000*2 {
+		t.Errorf("the slow line takes %d samples", slow.Length)
 	}
 }
 

@@ -1,6 +1,6 @@
 // The bench: one reel, its ledger of seams, the close-up and the timeline.
 
-import { get, say } from "./api.js";
+import { say } from "./api.js";
 import { clips } from "./bench-clips.js";
 import { exporting } from "./bench-export.js";
 import { keys } from "./bench-keys.js";
@@ -121,9 +121,10 @@ function bench() {
       this.takeDoc();
       this.takeSeams();
       tools.timeline.whole();
+      // Each time the line is there: what was told meanwhile is read.
+      doc.addEventListener("open", () => void this.readImports());
       doc.watch();
       await this.readSources();
-      this.imports = (await get(`/reels/${doc.id}/imports`)).imports;
       this.fromAddress();
       this.ready = true;
       const tick = () => {

@@ -18,7 +18,7 @@ function apply(things, pairs) {
 /**
  * Events: "change" (detail: Changed) after any change, "seams" when the list of
  * seams was read anew, "import" (detail: ImportJob), "state" when saving or the
- * connection changes.
+ * connection changes, "open" when the line to the server is there (again).
  */
 export class Doc extends EventTarget {
   /** @param {number} id */
@@ -46,6 +46,8 @@ export class Doc extends EventTarget {
     /** @type {Map<number, Clip[]>} */
     this.lanes = new Map();
     this.seamsRevision = 0;
+    /** @type {EventSource | null} */
+    this.stream = null;
   }
 
   /** Reads the reel whole. */
@@ -97,19 +99,46 @@ export class Doc extends EventTarget {
     return undefined;
   }
 
-  /** Watches for changes made elsewhere. */
+  /**
+   * Watches for changes made elsewhere. A page that stays hidden lets go of its
+   * line, as a browser has only a few for all its pages, and takes it up again
+   * where it left off.
+   */
   watch() {
+    this.listen();
+    /** @type {ReturnType<typeof setTimeout> | undefined} */
+    let timer;
+    document.addEventListener("visibilitychange", () => {
+      clearTimeout(timer);
+      if (document.hidden) timer = setTimeout(() => this.hush(), 20_000);
+      else this.listen();
+    });
+    addEventListener("pagehide", () => this.hush());
+    addEventListener("pageshow", () => this.listen());
+  }
+
+  listen() {
+    if (this.stream) return;
     const stream = new EventSource(`/api/v1/reels/${this.id}/events?since=${this.revision}`);
+    this.stream = stream;
     stream.addEventListener("change", (e) => this.take(JSON.parse(e.data)));
     stream.addEventListener("import", (e) => this.dispatchEvent(new CustomEvent("import", { detail: JSON.parse(e.data) })));
-    stream.addEventListener("open", () => this.tellState(() => (this.connected = true)));
+    stream.addEventListener("open", () => {
+      this.tellState(() => (this.connected = true));
+      this.dispatchEvent(new Event("open"));
+    });
     stream.addEventListener("error", () => {
+      if (this.stream !== stream) return;
       this.tellState(() => (this.connected = false));
       // Comes again by itself, but with the revision that is known by then.
-      stream.close();
-      setTimeout(() => this.watch(), 1000);
+      this.hush();
+      setTimeout(() => this.listen(), 1000);
     });
-    addEventListener("pagehide", () => stream.close());
+  }
+
+  hush() {
+    this.stream?.close();
+    this.stream = null;
   }
 
   /** @param {() => void} alter */

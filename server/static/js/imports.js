@@ -1,6 +1,6 @@
 // The list of files on their way in, as the bench and the page of sources show it.
 
-import { say } from "./api.js";
+import { get, say } from "./api.js";
 
 /**
  * @param {{uploads: import("./uploads.js").Uploads}} tools
@@ -12,6 +12,11 @@ export const importList = (tools) => ({
     const i = this.imports.findIndex((/** @type {ImportJob} */ o) => o.id === j.id);
     if (i < 0) this.imports.push(j);
     else this.imports[i] = j;
+  },
+  async readImports() {
+    const { imports } = await get(`/reels/${tools.uploads.reel}/imports`).catch(() => ({ imports: this.imports }));
+    const dismissed = this.dismissed ?? [];
+    this.imports = imports.filter((/** @type {ImportJob} */ j) => !dismissed.includes(j.id));
   },
   /** What is under way, and what ended with something to say. @returns {ImportJob[]} */
   get openImports() {
@@ -36,6 +41,7 @@ export const importList = (tools) => ({
   },
   /** @param {ImportJob} j */
   dismiss(j) {
+    this.dismissed = [...(this.dismissed ?? []), j.id];
     this.imports = this.imports.filter((/** @type {ImportJob} */ o) => o.id !== j.id);
   },
 });

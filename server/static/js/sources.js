@@ -40,8 +40,9 @@ function sources() {
         if (!player.playing) this.playingID = 0;
       });
       catchDrops((over) => (this.over = over), (files) => tools.uploads.add(files));
+      // Each time the line is there: what was told meanwhile is read.
+      doc.addEventListener("open", () => void this.readImports());
       doc.watch();
-      this.imports = (await get(`/reels/${reelID}/imports`)).imports;
       await this.read();
       this.ready = true;
     },

@@ -1,6 +1,6 @@
 // Brings files into a reel, two at a time.
 
-import { Problem, send } from "./api.js";
+import { Problem, get, send } from "./api.js";
 
 const together = 2;
 
@@ -43,8 +43,19 @@ export class Uploads {
       });
       if (!res.ok) throw new Problem(await res.json());
     } catch (err) {
-      // The server tells of its own refusals through the list of imports.
-      if (!(err instanceof Problem)) this.trouble(file.name, `“${file.name}” did not reach the server. Nothing was kept; see that it runs and drop the file in again.`);
+      // The server tells of its own refusals through the list of imports; one
+      // that comes before the whole file was sent can look like a broken line.
+      if (!(err instanceof Problem) && !(await this.refused(file.name))) this.trouble(file.name, `“${file.name}” did not reach the server. Nothing was kept; see that it runs and drop the file in again.`);
+    }
+  }
+
+  /** Whether the server says itself why it did not take a file. @param {string} name */
+  async refused(name) {
+    try {
+      const { imports } = await get(`/reels/${this.reel}/imports`);
+      return imports.some((/** @type {ImportJob} */ j) => j.name === name && j.state !== "receiving");
+    } catch {
+      return false;
     }
   }
 
