@@ -91,3 +91,28 @@ test("zoom goes from the whole reel down to single samples", async ({ bench: pag
   await page.keyboard.press("0");
   await expect.poll(ruler).toBeCloseTo(whole, 0);
 });
+
+test("mending one hard cut after the other: the list goes on from where one was, and the key repeats the last blend", async ({ bench: page, reel }) => {
+  await page.getByRole("button", { name: /^Hard \d/ }).click();
+  await choose(page, "Warden 2 → Warden 3");
+  await page.locator("#tracks").focus();
+  await page.keyboard.press("b");
+  await expect(page.locator("#save")).toContainText("r2");
+  await page.locator("#blend-ms").fill("80");
+  await page.locator("#blend-ms").press("Enter");
+  await expect(page.locator("#save")).toContainText("r3");
+  await page.keyboard.press("n");
+  await expect(page.locator('.seamrow[aria-selected="true"]')).toContainText("fan, first half");
+  await expect(page.getByRole("button", { name: "Blend 80 ms across B" })).toBeVisible();
+  await page.keyboard.press("b");
+  await expect(page.locator("#save")).toContainText("r4");
+  const blends = (await load(reel)).reel.blends;
+  expect(blends.at(-1)).toMatchObject({ before: 1920, after: 1920 });
+  // At the end of the list it stays at the last.
+  for (let i = 0; i < 14; i++) await page.keyboard.press("n");
+  const last = await page.locator('.seamrow[aria-selected="true"]').textContent();
+  await page.keyboard.press("b");
+  await expect(page.locator("#save")).toContainText("r5");
+  await page.keyboard.press("n");
+  await expect(page.locator('.seamrow[aria-selected="true"]')).not.toHaveText(last);
+});

@@ -3,8 +3,23 @@
 import { Problem, say } from "./api.js";
 import { frameLength, span, typed } from "./timecode.js";
 
-/** The default blend: a quarter of a second across the cut, constant power. */
-const usual = { seconds: 0.24, law: "constantPower", lean: 0.5 };
+/** The blend that is put on a seam: as the last one was set, at first a quarter of a second across the cut. */
+const usual = { before: 0.12, after: 0.12, law: "constantPower", lean: 0.5, ...remembered() };
+
+/** What was set last in this browser, in seconds. */
+function remembered() {
+  try {
+    return JSON.parse(localStorage.getItem("blend") ?? "{}");
+  } catch {
+    return {};
+  }
+}
+
+/** @param {Blend} b @param {number} rate */
+function remember(b, rate) {
+  Object.assign(usual, { before: b.before / rate, after: b.after / rate, law: b.law, lean: b.lean });
+  localStorage.setItem("blend", JSON.stringify(usual));
+}
 
 /** A trial under way, and the newest that waits. */
 const trial = { busy: false, next: /** @type {(() => Promise<void>) | null} */ (null) };
@@ -24,6 +39,8 @@ export const mending = (tools) => ({
   async edit(kind, what, offer) {
     try {
       const c = await tools.doc.edit(kind, what);
+      const set = kind === "setBlend" && c.change.blends?.[0]?.after;
+      if (set) remember(set, tools.doc.props.sampleRate);
       if (c.outcome.notes?.length) this.tell(c.outcome.notes.join(" "));
       else this.toast = null;
       return c;
@@ -79,8 +96,8 @@ export const mending = (tools) => ({
   blendNow() {
     const s = this.seam, b = s && tools.doc.blendOf(s.left, s.right);
     if (b) return { before: b.before, after: b.after, law: b.law, lean: b.lean };
-    const n = Math.round(usual.seconds * tools.doc.props.sampleRate);
-    return { before: Math.floor(n / 2), after: n - Math.floor(n / 2), law: usual.law, lean: usual.lean };
+    const rate = tools.doc.props.sampleRate;
+    return { before: Math.round(usual.before * rate), after: Math.round(usual.after * rate), law: usual.law, lean: usual.lean };
   },
 
   /** @param {Record<string, any>} alter @param {boolean} [trial] */
@@ -130,6 +147,11 @@ export const mending = (tools) => ({
   /** @param {string} v @param {boolean} trial */
   setLean(v, trial) {
     this.setBlend({ lean: Number(v) }, trial);
+  },
+  /** What the blend key would put here, in words. */
+  usualText() {
+    const b = this.blendNow(), p = tools.doc.props;
+    return `${span(b.before + b.after, p)} ${b.after === 0 ? "before" : b.before === 0 ? "after" : "across"}`;
   },
   putBlend() {
     if (this.seam && this.seam.kind !== "cut") {

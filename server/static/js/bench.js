@@ -338,7 +338,11 @@ function bench() {
       const list = this.shown;
       if (!list.length) return;
       let i = list.findIndex((s) => this.isSeam(s));
-      if (i < 0) i = by > 0 ? list.findIndex((s) => s.at > tools.timeline.playhead) - 1 : list.findIndex((s) => s.at >= tools.timeline.playhead);
+      // The chosen seam may have left the list by being mended: go on from its place.
+      if (i < 0) {
+        const here = this.seam?.at ?? tools.timeline.playhead, next = list.findIndex((s) => s.at >= here);
+        i = (next < 0 ? list.length : next) - (by > 0 ? 1 : 0);
+      }
       const next = list[Math.min(Math.max(i + by, 0), list.length - 1)];
       if (next) {
         this.chooseSeam(next);
