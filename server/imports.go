@@ -269,8 +269,13 @@ func (s *Server) list(ctx context.Context, j *importJob, rec store.Recording, pi
 	var names []string
 	note := ""
 	for _, p := range picks {
+		v, err := s.store.Load(ctx, j.reel)
+		if err != nil {
+			return err
+		}
+		p.Name = distinct(v.Reel, p.Name, strings.TrimSuffix(j.Name, filepath.Ext(j.Name)))
 		res, err := s.store.Library(ctx, j.reel, &reel.AddSource{Source: reel.Source{
-			Recording: rec.Hash, Name: shorten(p.Name), Left: p.Left, Right: p.Right, Length: rec.Length, StartTC: rec.StartTC,
+			Recording: rec.Hash, Name: p.Name, Left: p.Left, Right: p.Right, Length: rec.Length, StartTC: rec.StartTC,
 		}})
 		var no *reel.Refusal
 		if errors.As(err, &no) {
@@ -301,6 +306,26 @@ func (s *Server) list(ctx context.Context, j *importJob, rec store.Recording, pi
 		}
 	})
 	return nil
+}
+
+// distinct is the first of the names that no source of the reel has yet: the
+// one inside the file, the file's own, or that with a number.
+func distinct(r *reel.Reel, names ...string) string {
+	taken := map[string]bool{}
+	for _, s := range r.Sources {
+		taken[s.Name] = true
+	}
+	for _, name := range names {
+		if name = shorten(name); !taken[name] {
+			return name
+		}
+	}
+	stem := shorten(names[len(names)-1])
+	for n := 2; ; n++ {
+		if name := stem + " " + strconv.Itoa(n); !taken[name] {
+			return name
+		}
+	}
 }
 
 func shorten(name string) string {

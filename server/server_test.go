@@ -447,6 +447,16 @@ func TestUploads(t *testing.T) {
 	if got := len(r.reel(1).Reel.Sources); got != before+4 {
 		t.Errorf("%d sources more, want 4", got-before)
 	}
+	// Two recordings that call themselves alike are told apart.
+	r.upload("night \"1\".wav", wave(1, 50, 4))
+	r.upload("night \"1\".wav", wave(1, 50, 5))
+	got := map[string]int{}
+	for _, s := range r.reel(1).Reel.Sources {
+		got[s.Name]++
+	}
+	if got[`night "1"`] != 1 || got[`night "1" 2`] != 1 || got[`night "1" 3`] != 1 {
+		t.Errorf("%v", got)
+	}
 	// Sources come and go outside the line of undo.
 	if v := r.reel(1); v.Undo != "" {
 		t.Errorf("undo would take back %q", v.Undo)
