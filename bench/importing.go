@@ -33,18 +33,20 @@ func take(ctx context.Context, l *media.Library, path string) reel.Source {
 // upload on, with ffmpeg decoding it to float and computing its peaks.
 func importing(ctx context.Context, dir string, runs, minutes int) {
 	path := noise(dir, "hour.wav", minutes*60, 1)
-	var raw string
+	decoded := 0
 	reference := func() {
-		raw = filepath.Join(dir, "hour.f32")
+		decoded++
+		raw := filepath.Join(dir, fmt.Sprintf("hour%d.f32", decoded))
 		out, err := exec.Command("ffmpeg", "-v", "error", "-y", "-i", path, "-af", "astats=measure_perchannel=Peak_level:measure_overall=none", "-f", "f32le", raw).CombinedOutput()
 		if err != nil {
 			check(fmt.Errorf("ffmpeg: %w\n%.2000s", err, out))
 		}
-		check(os.Remove(raw))
 	}
+	// Each run has a folder of its own, and none is cleared while time is taken.
+	folders := 0
 	fresh := func() *media.Library {
-		check(os.RemoveAll(filepath.Join(dir, "import")))
-		l, err := media.OpenLibrary(filepath.Join(dir, "import"))
+		folders++
+		l, err := media.OpenLibrary(filepath.Join(dir, "import", fmt.Sprint(folders)))
 		check(err)
 		return l
 	}

@@ -53,6 +53,9 @@ func (l *Library) Import(ctx context.Context, u *Upload, rate int, progress func
 		return out, err
 	}
 	defer f.Close()
+	// The original goes to the disk for good while it is decoded.
+	synced := make(chan error, 1)
+	go func() { synced <- f.Sync() }()
 	d, desc, err := decode(f, u.Name)
 	foreign := errors.Is(err, errForeign)
 	if foreign {
@@ -122,6 +125,9 @@ func (l *Library) Import(ctx context.Context, u *Upload, rate int, progress func
 	if out.Title == "" {
 		out.Title = strings.TrimSuffix(u.Name, filepath.Ext(u.Name))
 	}
+	if err := <-synced; err != nil {
+		return out, l.diskProblem(u.Name, err)
+	}
 	return out, l.install(u, work, rate)
 }
 
@@ -176,7 +182,7 @@ func (c *counter) Read(dst [][]float32) (int, error) {
 }
 
 // writeCopy writes each channel's samples and overview into dir. Decoding goes
-// on while the block before it is summed up and written.
+// on while the block before it is written and summed up.
 func writeCopy(ctx context.Context, dir string, d decoder, channels int, progress func(int64)) (int64, error) {
 	outs := make([]*channelWriter, channels)
 	for ch := range outs {
@@ -190,7 +196,7 @@ func writeCopy(ctx context.Context, dir string, d decoder, channels int, progres
 	bufs := [2][][]float32{blocks(channels), blocks(channels)}
 	var total int64
 	var pending sync.WaitGroup
-	errs := make([]error, channels)
+	errs := make([]error, 2*channels)
 	for turn := 0; ; turn++ {
 		if err := ctx.Err(); err != nil {
 			pending.Wait()
@@ -209,10 +215,14 @@ func writeCopy(ctx context.Context, dir string, d decoder, channels int, progres
 			return 0, err
 		}
 		for ch, w := range outs {
-			pending.Add(1)
+			pending.Add(2)
 			go func() {
 				defer pending.Done()
-				errs[ch] = w.write(part[ch][:n])
+				errs[2*ch] = w.store(part[ch][:n])
+			}()
+			go func() {
+				defer pending.Done()
+				errs[2*ch+1] = w.sum(part[ch][:n])
 			}()
 		}
 		total += int64(n)
@@ -247,10 +257,12 @@ func newChannelWriter(dir string, ch int) (*channelWriter, error) {
 	return w, nil
 }
 
-func (w *channelWriter) write(v []float32) error {
-	if _, err := w.samples.Write(Bytes(v)); err != nil {
-		return err
-	}
+func (w *channelWriter) store(v []float32) error {
+	_, err := w.samples.Write(Bytes(v))
+	return err
+}
+
+func (w *channelWriter) sum(v []float32) error {
 	w.overview.Add(v)
 	return w.flush()
 }

@@ -79,9 +79,6 @@ func (l *Library) Receive(ctx context.Context, name string, body io.Reader, prog
 	if u.Bytes == 0 {
 		return nil, &Problem{"noData", fmt.Sprintf("“%s” is empty. Look at the file where it came from; nothing was kept.", name)}
 	}
-	if err := f.Sync(); err != nil {
-		return nil, l.diskProblem(name, err)
-	}
 	u.Hash = hash.sum()
 	keep = true
 	return u, nil
