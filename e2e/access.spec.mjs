@@ -108,6 +108,12 @@ test("mending one hard cut after the other: the list goes on from where one was,
   await expect(page.locator("#save")).toContainText("r4");
   const blends = (await load(reel)).reel.blends;
   expect(blends.at(-1)).toMatchObject({ before: 1920, after: 1920 });
+  // The filter is still there after a reload, as is how long one listens.
+  await page.getByLabel("Seconds before the cut").fill("0.4");
+  await page.reload();
+  await expect(page.getByRole("button", { name: /^Hard \d/ })).toHaveAttribute("aria-pressed", "true");
+  await expect(page.getByLabel("Seconds before the cut")).toHaveValue("0.4");
+  await page.locator("#tracks").focus();
   // At the end of the list it stays at the last.
   for (let i = 0; i < 14; i++) await page.keyboard.press("n");
   const last = await page.locator('.seamrow[aria-selected="true"]').textContent();

@@ -21,7 +21,7 @@ import (
 const containers = "aac,ac3,aiff,amr,ape,asf,au,avi,caf,dts,eac3,flac,flv,gsm,matroska,mov,mp3,mpeg,mpegts,mxf,ogg,tta,voc,w64,wav,wv"
 
 // childTime is the longest a child process may take.
-const childTime = 45 * time.Minute
+var childTime = 45 * time.Minute // a variable for tests
 
 // resampler is ffmpeg's best: the SoX resampler library at its highest
 // precision, with the pass band that is flat to its edge.
@@ -91,15 +91,18 @@ type child struct {
 	cmd    *exec.Cmd
 	out    *bufio.Reader
 	stderr *bytes.Buffer
+	ctx    context.Context
 	cancel context.CancelFunc
 	buf    []byte
 	name   string
+	strict bool // any failure is one, as what goes in is known to be whole
 	got    bool
+	broke  bool // it gave up part of the way through a file
 }
 
 func startChild(ctx context.Context, name string, feed io.Reader, args ...string) (*child, error) {
 	ctx, cancel := context.WithTimeout(ctx, childTime)
-	c := &child{cmd: exec.CommandContext(ctx, "ffmpeg", append([]string{"-nostdin", "-v", "error"}, args...)...), stderr: &bytes.Buffer{}, cancel: cancel, name: name}
+	c := &child{cmd: exec.CommandContext(ctx, "ffmpeg", append([]string{"-nostdin", "-v", "error"}, args...)...), stderr: &bytes.Buffer{}, ctx: ctx, cancel: cancel, name: name, strict: feed != nil}
 	c.cmd.Stderr = &limited{c.stderr, 4096}
 	if feed != nil {
 		c.cmd.Stdin = feed
@@ -148,9 +151,17 @@ func (c *child) Read(dst [][]float32) (int, error) {
 		return n, nil
 	}
 	if err == io.EOF || err == io.ErrUnexpectedEOF {
-		if err := c.cmd.Wait(); err != nil && !c.got {
-			return 0, &Problem{"notSound", fmt.Sprintf("The sound of “%s” cannot be decoded (%s). Convert it to WAV or FLAC and drop that in; nothing was kept.", c.name, firstLine(c.stderr.String()))}
+		if err := c.cmd.Wait(); err != nil {
+			switch {
+			case c.ctx.Err() != nil: // stopped, or out of time: what came is not the whole
+				return 0, fmt.Errorf("ffmpeg was stopped while it read “%s”: %w", c.name, c.ctx.Err())
+			case c.strict:
+				return 0, fmt.Errorf("ffmpeg failed while it resampled “%s”: %w: %s", c.name, err, firstLine(c.stderr.String()))
+			case !c.got:
+				return 0, &Problem{"notSound", fmt.Sprintf("The sound of “%s” cannot be decoded (%s). Convert it to WAV or FLAC and drop that in; nothing was kept.", c.name, firstLine(c.stderr.String()))}
+			}
 		}
+		c.broke = c.stderr.Len() > 0
 		return 0, io.EOF
 	}
 	return 0, err

@@ -118,6 +118,13 @@ func (l *Library) Import(ctx context.Context, u *Upload, rate int, progress func
 			desc.missing = max(desc.length-whole, 0)
 		}
 	}
+	// A length that ffmpeg only estimated is believed when it also complained.
+	if foreign && c.broke {
+		whole := int64(math.Round(float64(out.Length) * float64(desc.rate) / float64(rate)))
+		if lacking := desc.length - whole; lacking > int64(desc.rate/10) {
+			desc.missing = lacking
+		}
+	}
 	out.Format, out.Title, out.NativeRate, out.Channels, out.Missing = desc.format, desc.title, desc.rate, desc.channels, desc.missing
 	if desc.startTC >= 0 {
 		out.StartTC = int64(math.Round(float64(desc.startTC) * float64(rate) / float64(desc.rate)))

@@ -14,6 +14,7 @@ import (
 	"strings"
 	"syscall"
 	"testing"
+	"time"
 
 	"blendseam/core/sound"
 	"blendseam/media/wav"
@@ -262,6 +263,31 @@ func TestCutShort(t *testing.T) {
 	cut, _, err := take(t, l, "cut.flac", flac[:len(flac)/2], 48000)
 	if err != nil || cut.Length+cut.Missing != full.Length || cut.Length < full.Length/3 {
 		t.Errorf("%+v %v, whole is %d", cut, err, full.Length)
+	}
+}
+
+// A file that ffmpeg gives up on part of the way says so too, and a helper that
+// is out of time never passes for the end of the sound.
+func TestForeignCutShort(t *testing.T) {
+	l, path := library(t), filepath.Join(t.TempDir(), "a.m4a")
+	outside.FFmpeg(t, "-i", "../demo/sound/warden take 3.flac", "-c:a", "aac", "-movflags", "+faststart", path)
+	file, err := os.ReadFile(path)
+	if err != nil {
+		t.Fatal(err)
+	}
+	whole, _, err := take(t, l, "whole.m4a", file, 48000)
+	if err != nil || whole.Missing != 0 {
+		t.Fatal(whole, err)
+	}
+	im, _, err := take(t, l, "cut.m4a", file[:len(file)/2], 48000)
+	if err != nil || im.Missing == 0 || math.Abs(float64(im.Length+im.Missing-whole.Length)) > 4800 {
+		t.Errorf("%+v %v, whole is %d", im, err, whole.Length)
+	}
+	defer func(d time.Duration) { childTime = d }(childTime)
+	childTime = 30 * time.Millisecond
+	long := outside.FFmpeg(t, "-f", "lavfi", "-i", "sine=d=600:r=44100", "-c:a", "pcm_s16le", "-f", "wav", "-")
+	if im, _, err := take(t, l, "slow.wav", long, 48000); err == nil {
+		t.Errorf("a helper out of time passed for the end: %+v", im)
 	}
 }
 

@@ -13,7 +13,7 @@ type Change = { props?: Pair<Props>; tracks?: Pair<Track>[]; sources?: Pair<Sour
 type Outcome = { label: string; notes?: string[]; made?: number[] };
 type Changed = { revision: number; change: Change; outcome: Outcome; undo: string; redo: string };
 type Edit = { do: string; with: Record<string, unknown> };
-type Room = { before: number; after: number; handleIn: number; handleOut: number; insideLeft: number; insideNext: number };
+type Room = { before: number; after: number; handleIn: number; handleOut: number; insideLeft: number; insideNext: number; across: number };
 type CloseUp = {
   at: number; room?: Room; blend?: Blend; fade?: Fade;
   curves?: { out: number[] | null; in: number[] | null };

@@ -63,6 +63,7 @@ type Room struct {
 	HandleOut  int64 `json:"handleOut"`  // material of the outgoing clip beyond its tail
 	InsideLeft int64 `json:"insideLeft"` // outgoing clip not taken by what is at its head
 	InsideNext int64 `json:"insideNext"` // incoming clip not taken by what is at its tail
+	Across     int64 `json:"across"`     // the longest blend that lies evenly across the cut
 }
 
 // BlendRoom is the room for a blend between two clips that meet: bounded by
@@ -79,6 +80,7 @@ func (r *Reel) BlendRoom(left, right Clip) Room {
 	}
 	room.Before = min(room.HandleIn, room.InsideLeft)
 	room.After = min(room.HandleOut, room.InsideNext)
+	room.Across = 2 * min(room.Before, room.After)
 	return room
 }
 
@@ -88,8 +90,7 @@ func (r *Reel) tooLong(e *SetBlend, left, right Clip, room Room) *Refusal {
 	fit := *e
 	fit.Before, fit.After = min(e.Before, room.Before), min(e.After, room.After)
 	if d := e.Before - e.After; d >= -1 && d <= 1 {
-		half := min(room.Before, room.After)
-		fit.Before, fit.After = half, half
+		fit.Before, fit.After = room.Across/2, room.Across/2
 	}
 	var no *Refusal
 	if e.Before > room.Before {

@@ -181,6 +181,12 @@ function bench() {
       });
       tools.player.addEventListener("trouble", (e) => this.tell(say(/** @type {CustomEvent} */ (e).detail)));
       tools.player.addEventListener("meter", (e) => this.meter(/** @type {CustomEvent<number[]>} */ (e).detail));
+      // How one likes to listen and what one looks through is kept.
+      for (const habit of ["preRoll", "postRoll", "filter"]) {
+        const kept = localStorage.getItem(habit);
+        if (kept !== null) this[habit] = JSON.parse(kept);
+        this.$watch(habit, (/** @type {unknown} */ v) => localStorage.setItem(habit, JSON.stringify(v)));
+      }
       addEventListener("keydown", (e) => this.key(e));
       // What was clicked gives the keys back: space plays and enter plays the
       // seam, whatever was touched last. Those who go by keys keep their place.
@@ -360,8 +366,8 @@ function bench() {
       const say2 = (/** @type {number} */ n) => `${span(n, p)} · ${frames(n, p).toFixed(1)} fr`;
       this.room = i.room ? { out: say2(i.room.handleOut), in: say2(i.room.handleIn), before: i.room.before, after: i.room.after, any: i.room.before + i.room.after > 0 } : null;
       if (i.blend) {
-        const b = i.blend, n = b.before + b.after, lie = b.after === 0 ? "before" : b.before === 0 ? "after" : "across";
-        const most = i.room ? this.mostOf(lie, i.room) : n;
+        const b = i.blend, n = b.before + b.after, lie = /** @type {"before" | "after" | "across"} */ (b.after === 0 ? "before" : b.before === 0 ? "after" : "across");
+        const most = i.room ? i.room[lie] : n;
         this.blend = { ...b, length: n, lie, ms: Number(ms(n, p).toFixed(1)), fr: Number(frames(n, p).toFixed(2)), max: Math.max(most, n), slide: Math.round(1000 * Math.cbrt(n / Math.max(most, n))), most: say2(most), leanText: b.lean === 0.5 ? "even" : b.lean < 0.5 ? `${Math.round((0.5 - b.lean) * 200)} % early` : `${Math.round((b.lean - 0.5) * 200)} % late`, sides: `${Math.round(ms(b.before, p))} ms before · ${Math.round(ms(b.after, p))} ms after` };
       } else {
         this.blend = null;
@@ -374,11 +380,6 @@ function bench() {
     fadeOf(c, end, f) {
       const p = doc.props;
       return { ...f, clip: c.id, end, ms: Number(ms(f.length, p).toFixed(1)), fr: Number(frames(f.length, p).toFixed(2)), bendText: f.bend === 0.5 ? "even" : f.bend < 0.5 ? `${Math.round((0.5 - f.bend) * 200)} % early` : `${Math.round((f.bend - 0.5) * 200)} % late`, max: Math.min(c.length, doc.props.sampleRate * 10) };
-    },
-
-    /** The longest blend that lies so. @param {string} lie @param {{before: number, after: number}} room */
-    mostOf(lie, room) {
-      return lie === "before" ? room.before : lie === "after" ? room.after : 2 * Math.min(room.before, room.after);
     },
 
     /** @param {number} factor */
