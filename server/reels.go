@@ -42,7 +42,7 @@ func (s *Server) createReel(w http.ResponseWriter, r *http.Request) {
 	writeJSON(w, http.StatusCreated, map[string]int64{"id": id})
 }
 
-// makeReel makes a reel with a track for each role.
+// makeReel makes a reel with the tracks that one begins with.
 func (s *Server) makeReel(r *http.Request, in newReel) (int64, error) {
 	if in.SampleRate == 0 {
 		in.SampleRate = sound.DefaultRate
@@ -50,27 +50,17 @@ func (s *Server) makeReel(r *http.Request, in newReel) (int64, error) {
 	if err := in.FrameRate.Check(); err != nil {
 		return 0, badRequest{upperFirst(err.Error()) + "."}
 	}
-	doc := &reel.Reel{NextID: 1, Props: reel.Props{Name: "new", SampleRate: in.SampleRate, FrameRate: in.FrameRate}}
+	props := reel.Props{Name: in.Name, SampleRate: in.SampleRate, FrameRate: in.FrameRate}
 	if in.Start != "" {
 		start, err := in.FrameRate.Parse(in.Start)
 		if err != nil || start < 0 {
 			return 0, badRequest{fmt.Sprintf("The start %q is not a timecode at %s frames a second.", in.Start, in.FrameRate)}
 		}
-		doc.Props.StartFrame = start
+		props.StartFrame = start
 	}
-	edits := []reel.Edit{&reel.SetReel{Name: &in.Name}}
-	for _, t := range []reel.AddTrack{{Name: "Dialogue 1", Role: reel.Dialogue}, {Name: "Dialogue 2", Role: reel.Dialogue}, {Name: "Room tone", Role: reel.RoomTone}, {Name: "Spots", Role: reel.Spots}, {Name: "Music", Role: reel.Music}} {
-		edits = append(edits, &t)
-	}
-	for _, e := range edits {
-		next, _, err := e.Apply(doc)
-		if err != nil {
-			return 0, err
-		}
-		doc = next
-	}
-	if err := doc.Check(); err != nil {
-		return 0, badRequest{upperFirst(err.Error()) + "."}
+	doc, err := reel.New(props, reel.Starter)
+	if err != nil {
+		return 0, err
 	}
 	return s.store.Create(r.Context(), doc)
 }

@@ -548,7 +548,7 @@ func TestShelfOverHTTP(t *testing.T) {
 	r.api(422, "POST", "/reels", `{"name":"  ","frameRate":{"num":25,"den":1}}`, nil)
 	r.api(400, "POST", "/reels", `{"name":"x","frameRate":{"num":12,"den":1}}`, nil)
 	r.api(400, "POST", "/reels", `{"name":"x","frameRate":{"num":25,"den":1},"start":"99:00:00:00"}`, nil)
-	r.api(400, "POST", "/reels", `{"name":"x","frameRate":{"num":25,"den":1},"sampleRate":8000}`, nil)
+	r.api(422, "POST", "/reels", `{"name":"x","frameRate":{"num":25,"den":1},"sampleRate":8000}`, nil)
 	r.api(400, "GET", fmt.Sprintf("/reels/%d/export", made.ID), nil, nil)
 	var copied struct{ ID int64 }
 	r.api(201, "POST", "/reels/1/copy", `{"name":"Twin"}`, &copied)

@@ -10,6 +10,7 @@ import (
 	"testing"
 
 	"blendseam/core/gain"
+	"blendseam/core/timecode"
 )
 
 func mustApply(t *testing.T, r *Reel, e Edit) *Reel {
@@ -278,6 +279,20 @@ func TestSeams(t *testing.T) {
 	}
 	if got := r.Seams(); !reflect.DeepEqual(got, want) {
 		t.Errorf("seams\n%+v\nwant\n%+v", got, want)
+	}
+}
+
+func TestNew(t *testing.T) {
+	p := Props{Name: " Boathouse ", SampleRate: 48000, FrameRate: timecode.Rate25}
+	r, err := New(p, Starter)
+	if err != nil || r.Props.Name != "Boathouse" || len(r.Order()) != len(Starter) || r.Order()[0].Role != Dialogue {
+		t.Fatal(r, err)
+	}
+	for _, bad := range []Props{{SampleRate: 48000, FrameRate: timecode.Rate25}, {Name: "x", SampleRate: 8000, FrameRate: timecode.Rate25}, {Name: "x", SampleRate: 48000}} {
+		var no *Refusal
+		if _, err := New(bad, Starter); !errors.As(err, &no) {
+			t.Errorf("%+v: %v", bad, err)
+		}
 	}
 }
 
