@@ -170,3 +170,30 @@ test("two windows on one reel: each shows what the other does, and neither loses
   expect(stale.status).toBe(409);
   await other.close();
 });
+
+test("a clip dropped onto another is refused, and the nearest free place is one click away", async ({ bench: page, reel }) => {
+  await page.locator("#tracks").focus();
+  await page.keyboard.press("0");
+  const v = await load(reel), lanes = await page.locator("#lanes").boundingBox(), head = await page.locator(".trackhead").filter({ hasText: "Warden" }).boundingBox();
+  const end = Math.max(...v.reel.clips.map((c) => c.start + c.length)), perPixel = (end * 1.02) / lanes.width;
+  const x = (s) => lanes.x + 8 + s / perPixel, clip = (name) => v.reel.clips.find((c) => c.name === name);
+  const six = clip("Warden 6"), three = clip("Warden 3");
+  await page.mouse.move(x(six.start + 24000), head.y + 8);
+  await page.mouse.down();
+  await page.keyboard.down("Alt"); // no pulling to edges
+  await page.mouse.move(x(three.start + three.length / 2), head.y + 8, { steps: 8 });
+  await expect(page.locator("#hint")).toContainText("The nearest free place begins at");
+  await page.mouse.up();
+  await page.keyboard.up("Alt");
+  const alert = page.getByRole("alert").filter({ hasText: "nearest free place" });
+  await expect(alert).toBeVisible();
+  expect((await load(reel)).reel.clips.find((c) => c.id === six.id).start).toBe(six.start);
+  await alert.getByRole("button", { name: "Move it there" }).click();
+  await saved(page, 2);
+  const moved = (await load(reel)).reel.clips.find((c) => c.id === six.id);
+  expect(moved.start).not.toBe(six.start);
+  expect(moved.track).toBe(six.track);
+  await page.keyboard.press("Control+z");
+  await saved(page, 3);
+  expect((await load(reel)).reel.clips.find((c) => c.id === six.id).start).toBe(six.start);
+});
