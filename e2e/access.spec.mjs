@@ -101,6 +101,7 @@ test("mending one hard cut after the other: the list goes on from where one was,
   await page.locator("#blend-ms").fill("80");
   await page.locator("#blend-ms").press("Enter");
   await expect(page.locator("#save")).toContainText("r3");
+  await expect(page.getByRole("option").filter({ hasText: "Warden 2 → Warden 3" })).toHaveCount(0);
   await page.keyboard.press("n");
   await expect(page.locator('.seamrow[aria-selected="true"]')).toContainText("fan, first half");
   await expect(page.getByRole("button", { name: "Blend 80 ms across B" })).toBeVisible();
@@ -119,6 +120,8 @@ test("mending one hard cut after the other: the list goes on from where one was,
   const last = await page.locator('.seamrow[aria-selected="true"]').textContent();
   await page.keyboard.press("b");
   await expect(page.locator("#save")).toContainText("r5");
+  // Mended, it leaves the list of hard cuts; only then is there another last.
+  await expect(page.getByRole("option").filter({ hasText: last.slice(0, 20) })).toHaveCount(0);
   await page.keyboard.press("n");
   await expect(page.locator('.seamrow[aria-selected="true"]')).not.toHaveText(last);
 });
