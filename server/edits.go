@@ -3,7 +3,9 @@ package server
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"net/http"
+	"reflect"
 
 	"blendseam/core/reel"
 	"blendseam/store"
@@ -15,6 +17,8 @@ type editRequest struct {
 	Edit json.RawMessage `json:"edit"`
 	// CloseUp asks a dry run to show this seam as it would be.
 	CloseUp *closeUpQuery `json:"closeUp,omitempty"`
+	// Nearest asks a dry run that is refused to try what the refusal offers.
+	Nearest bool `json:"nearest,omitempty"`
 }
 
 // changed is what an edit, undo or redo did, as sent to its maker and to all
@@ -59,6 +63,26 @@ func decodeEdit(text json.RawMessage) (reel.Edit, error) {
 func (s *Server) postUndo(w http.ResponseWriter, r *http.Request) { s.postStep(w, r, s.store.Undo) }
 func (s *Server) postRedo(w http.ResponseWriter, r *http.Request) { s.postStep(w, r, s.store.Redo) }
 
+// postGo brings a reel to the state after a step of its history.
+func (s *Server) postGo(w http.ResponseWriter, r *http.Request) {
+	var in struct {
+		Revision int64 `json:"revision"`
+	}
+	id, err := pathInt(r, "reel")
+	if err == nil {
+		err = readJSON(w, r, &in)
+	}
+	if err == nil && in.Revision < 0 {
+		err = badRequest{"A step is named by its revision, or 0 for the beginning."}
+	}
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	res, err := s.store.GoTo(r.Context(), id, in.Revision)
+	s.answer(w, r, res, err)
+}
+
 func (s *Server) postStep(w http.ResponseWriter, r *http.Request, step func(context.Context, int64) (store.Result, error)) {
 	id, err := pathInt(r, "reel")
 	if err != nil {
@@ -92,6 +116,10 @@ type dryRun struct {
 	Change   reel.Change  `json:"change"`
 	Outcome  reel.Outcome `json:"outcome"`
 	CloseUp  *closeUp     `json:"closeUp,omitempty"`
+	// Stops says why what was asked for is refused, and Edit is the nearest
+	// that is not, whose outcome this is.
+	Stops string          `json:"stops,omitempty"`
+	Edit  json.RawMessage `json:"edit,omitempty"`
 }
 
 func (s *Server) postDryRun(w http.ResponseWriter, r *http.Request) {
@@ -108,6 +136,19 @@ func (s *Server) postDryRun(w http.ResponseWriter, r *http.Request) {
 	out := dryRun{Revision: v.Revision}
 	if err == nil {
 		next, out.Outcome, err = edit.Apply(v.Reel)
+	}
+	var no *reel.Refusal
+	if in.Nearest && errors.As(err, &no) {
+		// Another kind of edit is for the user to choose; here the same goes
+		// as far as it can, or nothing happens.
+		out.Stops = no.Error()
+		if no.Offer != nil && reflect.TypeOf(no.Offer) == reflect.TypeOf(edit) {
+			if next, out.Outcome, err = no.Offer.Apply(v.Reel); err == nil {
+				out.Edit, err = reel.Encode(no.Offer)
+			}
+		} else {
+			next, err = v.Reel, nil
+		}
 	}
 	if err == nil && in.CloseUp != nil {
 		out.CloseUp, err = s.closeUp(r.Context(), next, *in.CloseUp)

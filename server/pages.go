@@ -10,6 +10,7 @@ import (
 	"html/template"
 	"net/http"
 	"strconv"
+	"strings"
 
 	"blendseam/core/reel"
 	"blendseam/core/sound"
@@ -29,11 +30,12 @@ func loadPages(a *assets) (map[string]*template.Template, error) {
 			sec := (samples + int64(rate)/2) / int64(rate)
 			return fmt.Sprintf("%d:%02d", sec/60, sec%60)
 		},
+		"word": func(name string) string { return strings.ToUpper(name[:1]) + name[1:] },
 		"khz":  func(rate int) string { return strconv.FormatFloat(float64(rate)/1000, 'f', -1, 64) + " kHz" },
 		"json": func(v any) (string, error) { b, err := json.Marshal(v); return string(b), err },
 	}
 	out := map[string]*template.Template{}
-	for _, name := range []string{"shelf", "bench", "sources", "missing"} {
+	for _, name := range []string{"shelf", "bench", "sources", "keys", "missing"} {
 		t, err := template.New("frame.html").Funcs(funcs).ParseFS(pageFiles, "pages/frame.html", "pages/"+name+".html")
 		if err != nil {
 			return nil, err
@@ -136,6 +138,10 @@ func (s *Server) sourcesPage(w http.ResponseWriter, r *http.Request) {
 	s.reelPage(w, r, "sources")
 }
 
+func (s *Server) keysPage(w http.ResponseWriter, r *http.Request) {
+	s.page(w, r, http.StatusOK, "keys", map[string]any{"Title": "Keys"})
+}
+
 // reelPage shows a page of the reel that the path names.
 func (s *Server) reelPage(w http.ResponseWriter, r *http.Request, name string) {
 	v, err := s.version(r)
@@ -148,6 +154,6 @@ func (s *Server) reelPage(w http.ResponseWriter, r *http.Request, name string) {
 		s.fail(w, r, err)
 		return
 	}
-	data := map[string]any{"Title": v.Reel.Props.Name, "ID": v.ID, "Reel": v.Reel, "Roles": reel.Roles}
+	data := map[string]any{"Title": v.Reel.Props.Name, "ID": v.ID, "Reel": v.Reel, "Roles": reel.Roles, "Colours": reel.Colours[1:]}
 	s.page(w, r, http.StatusOK, name, data)
 }

@@ -70,6 +70,10 @@ func (s *Server) fail(w http.ResponseWriter, r *http.Request, err error) {
 		p = problem{Status: http.StatusBadRequest, Title: "Not understood", Kind: "badRequest", Detail: bad.detail}
 	case errors.Is(err, store.ErrNoReel):
 		p = problem{Status: http.StatusNotFound, Title: "No such reel", Kind: "noReel", Detail: "This reel is not on the shelf. It may have been removed; the shelf lists removed reels and puts them back."}
+	case errors.Is(err, store.ErrNoVersion):
+		p = problem{Status: http.StatusNotFound, Title: "No such version", Kind: "noVersion", Detail: "This version was let go, or belongs to another reel. The list of versions shows those that are there."}
+	case errors.Is(err, store.ErrNoKeySet):
+		p = problem{Status: http.StatusNotFound, Title: "No such keys", Kind: "noKeys", Detail: "There is no set of keys of that name any more."}
 	case errors.Is(err, store.ErrNothing):
 		p = problem{Status: http.StatusUnprocessableEntity, Title: "Nothing there", Kind: "nothing", Detail: "There is no step to go to."}
 	case errors.Is(err, media.ErrNoCopy):

@@ -144,7 +144,7 @@ func (s *Server) getHistory(w http.ResponseWriter, r *http.Request) {
 	}
 	var steps []store.Step
 	if err == nil {
-		steps, err = s.store.History(r.Context(), v.ID, before, int(min(max(limit, 1), 1000)))
+		steps, err = s.store.History(r.Context(), v.ID, before, int(min(max(limit, 1), 1000)), r.URL.Query().Get("only") == "steps")
 	}
 	if err != nil {
 		s.fail(w, r, err)

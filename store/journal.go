@@ -34,68 +34,50 @@ var ErrNothing = errors.New("there is no step to go to")
 
 // Do makes an edit against a revision of a reel and saves it.
 func (s *Store) Do(ctx context.Context, id, base int64, edit reel.Edit) (Result, error) {
-	return s.step(ctx, id, "step", func(tx *sql.Tx, v Version) (reel.Change, reel.Outcome, int64, error) {
+	return s.step(ctx, id, func(tx *sql.Tx, v Version) (move, error) {
 		if err := conflict(ctx, tx, v, base, edit); err != nil {
-			return reel.Change{}, reel.Outcome{}, 0, err
+			return move{}, err
 		}
 		next, outcome, err := edit.Apply(v.Reel)
 		if err != nil {
-			return reel.Change{}, outcome, 0, err
+			return move{}, err
 		}
-		// A new step ends the line of redo.
-		if v.Redo != "" {
-			if _, err := tx.ExecContext(ctx, "UPDATE journal SET state = 'dropped' WHERE reel_id = ? AND kind = 'step' AND state = 'undone'", id); err != nil {
-				return reel.Change{}, outcome, 0, err
-			}
-		}
-		return reel.Diff(v.Reel, next), outcome, 0, nil
+		return newStep(ctx, tx, v, next, outcome)
 	})
+}
+
+// newStep is a step from the version to a reel. It ends the line of redo.
+func newStep(ctx context.Context, tx *sql.Tx, v Version, next *reel.Reel, outcome reel.Outcome) (move, error) {
+	if v.Redo != "" {
+		if _, err := tx.ExecContext(ctx, "UPDATE journal SET state = 'dropped' WHERE reel_id = ? AND kind = 'step' AND state = 'undone'", v.ID); err != nil {
+			return move{}, err
+		}
+	}
+	return move{kind: "step", change: reel.Diff(v.Reel, next), outcome: outcome}, nil
 }
 
 // Library makes an edit that keeps the list of sources, outside the line of
 // undo.
 func (s *Store) Library(ctx context.Context, id int64, edit reel.Edit) (Result, error) {
-	return s.step(ctx, id, "library", func(tx *sql.Tx, v Version) (reel.Change, reel.Outcome, int64, error) {
+	return s.step(ctx, id, func(tx *sql.Tx, v Version) (move, error) {
 		next, outcome, err := edit.Apply(v.Reel)
 		if err != nil {
-			return reel.Change{}, outcome, 0, err
+			return move{}, err
 		}
-		return reel.Diff(v.Reel, next), outcome, 0, nil
+		return move{kind: "library", change: reel.Diff(v.Reel, next), outcome: outcome}, nil
 	})
 }
 
-// Undo takes back the newest step that is done.
-func (s *Store) Undo(ctx context.Context, id int64) (Result, error) {
-	return s.along(ctx, id, "undo", "done", "undone", "DESC", reel.Change.Invert)
+// move is what one transaction does to a reel: a row of the journal.
+type move struct {
+	kind    string // step, undo, redo or library
+	change  reel.Change
+	outcome reel.Outcome
+	target  int64 // for undo and redo: the step it acts on, the last of several
 }
 
-// Redo does the oldest step that is undone again.
-func (s *Store) Redo(ctx context.Context, id int64) (Result, error) {
-	return s.along(ctx, id, "redo", "undone", "done", "ASC", func(c reel.Change) reel.Change { return c })
-}
-
-func (s *Store) along(ctx context.Context, id int64, kind, from, to, order string, turn func(reel.Change) reel.Change) (Result, error) {
-	return s.step(ctx, id, kind, func(tx *sql.Tx, v Version) (c reel.Change, o reel.Outcome, target int64, err error) {
-		var text []byte
-		err = tx.QueryRowContext(ctx, "SELECT revision, label, change_json FROM journal WHERE reel_id = ? AND kind = 'step' AND state = ? ORDER BY revision "+order+" LIMIT 1", id, from).
-			Scan(&target, &o.Label, &text)
-		if errors.Is(err, sql.ErrNoRows) {
-			return c, o, 0, ErrNothing
-		}
-		if err == nil {
-			err = json.Unmarshal(text, &c)
-		}
-		if err != nil {
-			return c, o, 0, err
-		}
-		_, err = tx.ExecContext(ctx, "UPDATE journal SET state = ? WHERE reel_id = ? AND revision = ?", to, id, target)
-		return turn(c), o, target, err
-	})
-}
-
-// step runs one transaction that changes a reel: plan gives the change and,
-// for undo and redo, the revision of the step it acts on.
-func (s *Store) step(ctx context.Context, id int64, kind string, plan func(*sql.Tx, Version) (reel.Change, reel.Outcome, int64, error)) (Result, error) {
+// step runs one transaction that changes a reel as plan says.
+func (s *Store) step(ctx context.Context, id int64, plan func(*sql.Tx, Version) (move, error)) (Result, error) {
 	c := s.slot(id)
 	c.mu.Lock()
 	defer c.mu.Unlock()
@@ -116,38 +98,39 @@ func (s *Store) step(ctx context.Context, id int64, kind string, plan func(*sql.
 	if err != nil {
 		return Result{}, err
 	}
-	change, outcome, target, err := plan(tx, v)
+	m, err := plan(tx, v)
 	if err != nil {
 		return Result{Version: v}, err
 	}
-	if change.Empty() && kind != "undo" && kind != "redo" {
-		return Result{Version: v, Outcome: outcome}, nil // nothing differs: no step to save
+	line := m.kind == "undo" || m.kind == "redo"
+	if m.change.Empty() && !line {
+		return Result{Version: v, Outcome: m.outcome}, nil // nothing differs: no step to save
 	}
-	next, err := change.Apply(v.Reel)
+	next, err := m.change.Apply(v.Reel)
 	if err != nil {
 		return Result{Version: v}, err
 	}
 	next.NextID = max(next.NextID, v.Reel.NextID)
-	text, err := json.Marshal(change)
+	text, err := json.Marshal(m.change)
 	if err != nil {
 		return Result{}, err
 	}
-	if err := writeChange(ctx, tx, id, change); err != nil {
+	if err := writeChange(ctx, tx, id, m.change); err != nil {
 		return Result{}, err
 	}
-	out := Result{Version: Version{ID: id, Revision: revision + 1, Reel: next, Undo: v.Undo, Redo: v.Redo}, Change: change, Outcome: outcome}
+	out := Result{Version: Version{ID: id, Revision: revision + 1, Reel: next, Undo: v.Undo, Redo: v.Redo}, Change: m.change, Outcome: m.outcome}
 	now := time.Now().UTC()
 	if _, err := tx.ExecContext(ctx, "INSERT INTO journal (reel_id, revision, kind, state, target, label, change_json, made_at) VALUES (?, ?, ?, 'done', ?, ?, ?, ?)",
-		id, out.Revision, kind, target, clip(outcome.Label, 1000), text, now); err != nil {
+		id, out.Revision, m.kind, m.target, clip(m.outcome.Label, 1000), text, now); err != nil {
 		return Result{}, err
 	}
 	if _, err := tx.ExecContext(ctx, "UPDATE reels SET revision = ?, next_id = ?, changed_at = ? WHERE id = ?", out.Revision, next.NextID, now, id); err != nil {
 		return Result{}, err
 	}
-	switch kind {
-	case "step":
-		out.Undo, out.Redo = outcome.Label, ""
-	case "undo", "redo":
+	switch {
+	case m.kind == "step":
+		out.Undo, out.Redo = m.outcome.Label, ""
+	case line:
 		if out.Undo, out.Redo, err = readLine(ctx, tx, id); err != nil {
 			return Result{}, err
 		}
@@ -216,37 +199,6 @@ func readLine(ctx context.Context, q querier, id int64) (undo, redo string, err 
 		err = nil
 	}
 	return undo, redo, err
-}
-
-// Step is a row of the history.
-type Step struct {
-	Revision int64     `json:"revision"`
-	Kind     string    `json:"kind"`
-	State    string    `json:"state"`
-	Label    string    `json:"label"`
-	At       time.Time `json:"at"`
-}
-
-// History gives at most limit rows of the journal older than the revision
-// before, the newest first; before 0 begins at the newest.
-func (s *Store) History(ctx context.Context, id, before int64, limit int) ([]Step, error) {
-	if before <= 0 {
-		before = 1 << 62
-	}
-	rows, err := s.db.QueryContext(ctx, "SELECT revision, kind, state, label, made_at FROM journal WHERE reel_id = ? AND revision < ? ORDER BY revision DESC LIMIT ?", id, before, limit)
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	out := []Step{}
-	for rows.Next() {
-		var st Step
-		if err := rows.Scan(&st.Revision, &st.Kind, &st.State, &st.Label, &st.At); err != nil {
-			return nil, err
-		}
-		out = append(out, st)
-	}
-	return out, rows.Err()
 }
 
 // Since gives what changed after a revision, the oldest first, for one who

@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"slices"
 	"strings"
 
 	"blendseam/core/reel"
@@ -16,10 +17,12 @@ type table[T any] struct {
 }
 
 var tracks = table[reel.Track]{
-	"tracks", []string{"id", "name", "role", "place", "gain_db", "pan", "mute", "solo"},
-	func(t reel.Track) []any { return []any{t.ID, t.Name, t.Role, t.Place, t.GainDB, t.Pan, t.Mute, t.Solo} },
+	"tracks", []string{"id", "name", "role", "place", "gain_db", "pan", "mute", "solo", "locked", "stays", "colour", "height"},
+	func(t reel.Track) []any {
+		return []any{t.ID, t.Name, t.Role, t.Place, t.GainDB, t.Pan, t.Mute, t.Solo, t.Locked, t.Stays, t.Colour, t.Height}
+	},
 	func(t *reel.Track) []any {
-		return []any{&t.ID, &t.Name, &t.Role, &t.Place, &t.GainDB, &t.Pan, &t.Mute, &t.Solo}
+		return []any{&t.ID, &t.Name, &t.Role, &t.Place, &t.GainDB, &t.Pan, &t.Mute, &t.Solo, &t.Locked, &t.Stays, &t.Colour, &t.Height}
 	},
 }
 
@@ -49,6 +52,12 @@ var blends = table[reel.Blend]{
 	func(b *reel.Blend) []any {
 		return []any{&b.ID, &b.Left, &b.Right, &b.Before, &b.After, &b.Law, &b.Lean}
 	},
+}
+
+var markers = table[reel.Marker]{
+	"markers", []string{"id", "at_sample", "text"},
+	func(m reel.Marker) []any { return []any{m.ID, m.At, m.Text} },
+	func(m *reel.Marker) []any { return []any{&m.ID, &m.At, &m.Text} },
 }
 
 // fadeRow is the fade of one end of a clip.
@@ -158,7 +167,29 @@ func writeChange(ctx context.Context, q querier, reelID int64, c reel.Change) er
 	if err := writeFades(ctx, q, reelID, c.Clips); err != nil {
 		return err
 	}
+	if err := writeShifts(ctx, q, reelID, c.Shifts); err != nil {
+		return err
+	}
+	if err := write(ctx, q, reelID, markers, c.Markers, func(m reel.Marker) reel.ID { return m.ID }); err != nil {
+		return err
+	}
 	return write(ctx, q, reelID, blends, c.Blends, func(b reel.Blend) reel.ID { return b.ID })
+}
+
+// writeShifts moves clips that change in nothing but their start.
+func writeShifts(ctx context.Context, q querier, reelID int64, shifts []reel.Shift) error {
+	for _, s := range shifts {
+		for ids := range slices.Chunk(s.Clips, 4*batch) {
+			args := []any{s.By, reelID}
+			for _, id := range ids {
+				args = append(args, id)
+			}
+			if _, err := q.ExecContext(ctx, "UPDATE clips SET start = start + ? WHERE reel_id = ? AND id IN (?"+strings.Repeat(", ?", len(ids)-1)+")", args...); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
 }
 
 // writeFades keeps a row for each fade that differs from no fade at all.
@@ -226,6 +257,9 @@ func readVersion(ctx context.Context, q querier, id int64) (Version, error) {
 		}
 	}
 	if r.Blends, err = blends.read(ctx, q, id); err != nil {
+		return v, err
+	}
+	if r.Markers, err = markers.read(ctx, q, id); err != nil {
 		return v, err
 	}
 	v.Undo, v.Redo, err = readLine(ctx, q, id)

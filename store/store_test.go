@@ -136,7 +136,7 @@ func TestEverythingIsInTheTables(t *testing.T) {
 	if _, err := s.Redo(ctx, id); !errors.Is(err, ErrNothing) {
 		t.Errorf("redo of nothing: %v", err)
 	}
-	steps, err := s.History(ctx, id, 0, 100)
+	steps, err := s.History(ctx, id, 0, 100, false)
 	if err != nil || len(steps) != 1+3*done {
 		t.Errorf("%d rows of history, %v; want %d", len(steps), err, 1+3*done)
 	}

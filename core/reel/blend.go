@@ -26,6 +26,9 @@ func (e *SetBlend) Apply(r *Reel) (*Reel, Outcome, error) {
 	if !meet(left, right) {
 		return nil, Outcome{}, refuse("“%s” and “%s” do not meet, so there is no cut to blend.", left.Name, right.Name)
 	}
+	if _, err := r.open(left.Track); err != nil {
+		return nil, Outcome{}, err
+	}
 	if err := invalid(e.Law.Check(), gain.CheckWarp(e.Lean)); err != nil {
 		return nil, Outcome{}, err
 	}
@@ -148,6 +151,9 @@ func (e *RemoveBlend) Apply(r *Reel) (*Reel, Outcome, error) {
 	}
 	left, _ := r.Clip(b.Left)
 	right, _ := r.Clip(b.Right)
+	if _, err := r.open(left.Track); err != nil {
+		return nil, Outcome{}, err
+	}
 	out := *r
 	out.Blends = without(r.Blends, b.ID)
 	return &out, Outcome{Label: "hard cut between “" + left.Name + "” and “" + right.Name + "”"}, nil

@@ -19,11 +19,24 @@ type Change struct {
 	Sources []Pair[Source] `json:"sources,omitempty"`
 	Clips   []Pair[Clip]   `json:"clips,omitempty"`
 	Blends  []Pair[Blend]  `json:"blends,omitempty"`
+	Markers []Pair[Marker] `json:"markers,omitempty"`
+	Shifts  []Shift        `json:"shifts,omitempty"`
 }
+
+// Shift moves clips that change in nothing but their start. It stands for
+// their pairs, so that a change in which thousands of clips follow stays
+// small.
+type Shift struct {
+	By    int64 `json:"by"`
+	Clips []ID  `json:"clips"` // in rising order
+}
+
+// fewest is how many clips have to move alike for a shift to stand for them.
+const fewest = 4
 
 // Empty reports whether nothing changes.
 func (c Change) Empty() bool {
-	return c.Props == nil && len(c.Tracks)+len(c.Sources)+len(c.Clips)+len(c.Blends) == 0
+	return c.Props == nil && len(c.Tracks)+len(c.Sources)+len(c.Clips)+len(c.Blends)+len(c.Markers)+len(c.Shifts) == 0
 }
 
 // Diff is the change that takes reel a to reel b.
@@ -34,9 +47,51 @@ func Diff(a, b *Reel) Change {
 	}
 	c.Tracks = diff(a.Tracks, b.Tracks)
 	c.Sources = diff(a.Sources, b.Sources)
-	c.Clips = diff(a.Clips, b.Clips)
+	c.Clips, c.Shifts = shifts(diff(a.Clips, b.Clips))
 	c.Blends = diff(a.Blends, b.Blends)
+	c.Markers = diff(a.Markers, b.Markers)
 	return c
+}
+
+// shifts takes the clips out of the pairs that move alike.
+func shifts(pairs []Pair[Clip]) ([]Pair[Clip], []Shift) {
+	moved := func(p Pair[Clip]) int64 {
+		if p.Before == nil || p.After == nil {
+			return 0
+		}
+		c := *p.Before
+		c.Start = p.After.Start
+		if c != *p.After {
+			return 0
+		}
+		return p.After.Start - p.Before.Start
+	}
+	alike := map[int64][]ID{}
+	var order []int64
+	for _, p := range pairs {
+		if by := moved(p); by != 0 {
+			if alike[by] == nil {
+				order = append(order, by)
+			}
+			alike[by] = append(alike[by], p.Before.ID)
+		}
+	}
+	var out []Shift
+	for _, by := range order {
+		if len(alike[by]) >= fewest {
+			out = append(out, Shift{by, alike[by]})
+		}
+	}
+	if out == nil {
+		return pairs, nil
+	}
+	var rest []Pair[Clip]
+	for _, p := range pairs {
+		if by := moved(p); by == 0 || len(alike[by]) < fewest {
+			rest = append(rest, p)
+		}
+	}
+	return rest, out
 }
 
 func diff[T thing](a, b []T) []Pair[T] {
@@ -61,7 +116,10 @@ func diff[T thing](a, b []T) []Pair[T] {
 
 // Invert is the change that takes back c.
 func (c Change) Invert() Change {
-	out := Change{Tracks: invert(c.Tracks), Sources: invert(c.Sources), Clips: invert(c.Clips), Blends: invert(c.Blends)}
+	out := Change{Tracks: invert(c.Tracks), Sources: invert(c.Sources), Clips: invert(c.Clips), Blends: invert(c.Blends), Markers: invert(c.Markers)}
+	for _, s := range c.Shifts {
+		out.Shifts = append(out.Shifts, Shift{-s.By, s.Clips})
+	}
 	if c.Props != nil {
 		out.Props = &Pair[Props]{c.Props.After, c.Props.Before}
 	}
@@ -99,6 +157,23 @@ func (c Change) Apply(r *Reel) (*Reel, error) {
 	if out.Blends, err = apply(r.Blends, c.Blends, &out.NextID, "blend"); err != nil {
 		return nil, err
 	}
+	if out.Markers, err = apply(r.Markers, c.Markers, &out.NextID, "marker"); err != nil {
+		return nil, err
+	}
+	if len(c.Shifts) > 0 {
+		if len(c.Clips) == 0 {
+			out.Clips = slices.Clone(r.Clips)
+		}
+		for _, s := range c.Shifts {
+			for _, id := range s.Clips {
+				i, ok := find(out.Clips, id)
+				if !ok || out.Clips[i].Start+s.By < 0 {
+					return nil, fmt.Errorf("clip %d has changed since", id)
+				}
+				out.Clips[i].Start += s.By
+			}
+		}
+	}
 	return &out, nil
 }
 
@@ -132,32 +207,22 @@ func apply[T thing](things []T, pairs []Pair[T], next *ID, kind string) ([]T, er
 	return append(out, things...), nil
 }
 
-// Touched are the ids of the things a change is about.
-func (c Change) Touched() []ID {
-	var out []ID
-	out = touched(out, c.Tracks)
-	out = touched(out, c.Sources)
-	out = touched(out, c.Clips)
-	return touched(out, c.Blends)
-}
-
-func touched[T thing](out []ID, pairs []Pair[T]) []ID {
-	for _, p := range pairs {
-		if p.Before != nil {
-			out = append(out, (*p.Before).id())
-		} else {
-			out = append(out, (*p.After).id())
-		}
-	}
-	return out
-}
-
 // Conflict says which of the named things a change has touched, by name, or
 // "" when none.
 func (c Change) Conflict(names []ID) string {
 	for _, p := range c.Clips {
 		if was := either(p); slices.Contains(names, was.ID) {
 			return "clip “" + was.Name + "”"
+		}
+	}
+	for _, s := range c.Shifts {
+		if slices.ContainsFunc(names, func(id ID) bool { _, ok := slices.BinarySearch(s.Clips, id); return ok }) {
+			return "the place of a clip"
+		}
+	}
+	for _, p := range c.Markers {
+		if was := either(p); slices.Contains(names, was.ID) {
+			return "marker “" + was.Text + "”"
 		}
 	}
 	for _, p := range c.Blends {

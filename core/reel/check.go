@@ -1,7 +1,6 @@
 package reel
 
 import (
-	"cmp"
 	"fmt"
 	"slices"
 
@@ -13,7 +12,7 @@ import (
 // edit keeps them; a reel read from outside is checked before it is used.
 func (r *Reel) Check() error {
 	p := r.Props
-	if _, err := cleanName(p.Name); err != nil {
+	if _, err := CleanName(p.Name); err != nil {
 		return err
 	}
 	if err := p.FrameRate.Check(); err != nil {
@@ -34,13 +33,29 @@ func (r *Reel) Check() error {
 	if err := sorted(r.Blends, r.NextID, "blend"); err != nil {
 		return err
 	}
-	lanes := map[ID][]Clip{}
+	if err := sorted(r.Markers, r.NextID, "marker"); err != nil {
+		return err
+	}
+	for _, m := range r.Markers {
+		if m.At < 0 || m.At > r.day() {
+			return fmt.Errorf("marker %d lies outside the reel", m.ID)
+		}
+		if _, err := CleanName(m.Text); err != nil {
+			return err
+		}
+	}
+	for _, t := range r.Tracks {
+		if err := t.check(); err != nil {
+			return err
+		}
+	}
+	ends := r.ends()
 	for _, c := range r.Clips {
 		src, ok := r.Source(c.Source)
 		if _, known := r.Track(c.Track); !ok || !known {
 			return fmt.Errorf("clip %d has no source or no track", c.ID)
 		}
-		if c.Start < 0 || c.Length < 1 || c.Offset < 0 || c.Offset+c.Length > src.Length {
+		if c.Start < 0 || c.Length < 1 || c.Offset < 0 || c.Offset > src.Length || c.Length > src.Length-c.Offset || c.Start > r.day()-c.Length {
 			return fmt.Errorf("clip %d does not lie inside its source and the reel", c.ID)
 		}
 		for _, err := range []error{gain.CheckDB(c.GainDB), c.FadeIn.Shape.Check(), c.FadeOut.Shape.Check(), gain.CheckWarp(c.FadeIn.Bend), gain.CheckWarp(c.FadeOut.Bend)} {
@@ -48,13 +63,11 @@ func (r *Reel) Check() error {
 				return fmt.Errorf("clip %d: %w", c.ID, err)
 			}
 		}
-		if head, tail := r.reach(c); c.FadeIn.Length < 0 || c.FadeOut.Length < 0 || head+tail > c.Length {
+		if head, tail := ends.reach(c); c.FadeIn.Length < 0 || c.FadeOut.Length < 0 || head+tail > c.Length {
 			return fmt.Errorf("the fades and blends of clip %d reach into each other", c.ID)
 		}
-		lanes[c.Track] = append(lanes[c.Track], c)
 	}
-	for _, lane := range lanes {
-		slices.SortFunc(lane, func(a, b Clip) int { return cmp.Compare(a.Start, b.Start) })
+	for _, lane := range r.lanes() {
 		for i := 1; i < len(lane); i++ {
 			if lane[i].Start < lane[i-1].End() {
 				return fmt.Errorf("clips %d and %d lie on each other", lane[i-1].ID, lane[i].ID)

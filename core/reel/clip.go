@@ -14,13 +14,13 @@ func (e *SetClip) Names() []ID { return []ID{e.Clip} }
 
 // Apply implements Edit.
 func (e *SetClip) Apply(r *Reel) (*Reel, Outcome, error) {
-	c, ok := r.Clip(e.Clip)
-	if !ok {
-		return nil, Outcome{}, refuse("That clip is gone.")
+	c, err := r.one(e.Clip)
+	if err != nil {
+		return nil, Outcome{}, err
 	}
 	o := Outcome{Label: "set “" + c.Name + "”"}
 	if e.Name != nil {
-		name, err := cleanName(*e.Name)
+		name, err := CleanName(*e.Name)
 		if err != nil {
 			return nil, Outcome{}, err
 		}
@@ -37,6 +37,16 @@ func (e *SetClip) Apply(r *Reel) (*Reel, Outcome, error) {
 	out := *r
 	out.Clips = with(r.Clips, c)
 	return &out, o, nil
+}
+
+// one is a clip that can be edited.
+func (r *Reel) one(id ID) (Clip, error) {
+	c, ok := r.Clip(id)
+	if !ok {
+		return c, refuse("That clip is gone.")
+	}
+	_, err := r.open(c.Track)
+	return c, err
 }
 
 // End is one of the two ends of a clip.
@@ -60,14 +70,11 @@ func (e *SetFade) Names() []ID { return []ID{e.Clip} }
 
 // Apply implements Edit.
 func (e *SetFade) Apply(r *Reel) (*Reel, Outcome, error) {
-	c, ok := r.Clip(e.Clip)
-	if !ok {
-		return nil, Outcome{}, refuse("That clip is gone.")
+	c, err := r.one(e.Clip)
+	if err != nil {
+		return nil, Outcome{}, err
 	}
-	if e.End != Head && e.End != Tail {
-		return nil, Outcome{}, refuse("A clip has a head and a tail, no %q.", e.End)
-	}
-	if err := invalid(e.Fade.Shape.Check(), gain.CheckWarp(e.Fade.Bend)); err != nil {
+	if err := invalid(e.End.check(), e.Fade.Shape.Check(), gain.CheckWarp(e.Fade.Bend)); err != nil {
 		return nil, Outcome{}, err
 	}
 	if e.Fade.Length < 0 {

@@ -23,7 +23,9 @@ type Edit interface {
 // Outcome says what an edit did.
 type Outcome struct {
 	Label string   `json:"label"`           // the name of the step, for undo
+	Says  []string `json:"says,omitempty"`  // what it does in numbers, for one who is dragging
 	Notes []string `json:"notes,omitempty"` // what happened besides, such as a blend that went
+	Opens []Gap    `json:"opens,omitempty"` // gaps that are there now where clips met before
 	Made  []ID     `json:"made,omitempty"`  // ids of new things
 }
 
@@ -32,7 +34,7 @@ type Refusal struct {
 	Reason   string `json:"reason"`             // what stands in the way
 	Possible string `json:"possible,omitempty"` // what would work
 	Offer    Edit   `json:"-"`                  // an edit that would work, nearest to what was wanted
-	Limit    int64  `json:"limit,omitempty"`    // the largest length that fits, or the nearest free start, in samples
+	Limit    int64  `json:"limit,omitempty"`    // the largest length that fits, the furthest move, or the nearest free place, in samples
 }
 
 func (e *Refusal) Error() string {
@@ -58,17 +60,34 @@ func upperFirst(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
 
 // kinds are the edits by the name they carry in JSON.
 var kinds = map[string]func() Edit{
-	"setReel":     func() Edit { return &SetReel{} },
-	"addTrack":    func() Edit { return &AddTrack{} },
-	"setTrack":    func() Edit { return &SetTrack{} },
-	"removeTrack": func() Edit { return &RemoveTrack{} },
-	"place":       func() Edit { return &Place{} },
-	"move":        func() Edit { return &Move{} },
-	"remove":      func() Edit { return &Remove{} },
-	"setClip":     func() Edit { return &SetClip{} },
-	"setFade":     func() Edit { return &SetFade{} },
-	"setBlend":    func() Edit { return &SetBlend{} },
-	"removeBlend": func() Edit { return &RemoveBlend{} },
+	"setReel":      func() Edit { return &SetReel{} },
+	"addTrack":     func() Edit { return &AddTrack{} },
+	"setTrack":     func() Edit { return &SetTrack{} },
+	"removeTrack":  func() Edit { return &RemoveTrack{} },
+	"moveTrack":    func() Edit { return &MoveTrack{} },
+	"place":        func() Edit { return &Place{} },
+	"fill":         func() Edit { return &Fill{} },
+	"paste":        func() Edit { return &Paste{} },
+	"move":         func() Edit { return &Move{} },
+	"trim":         func() Edit { return &Trim{} },
+	"trimTo":       func() Edit { return &TrimTo{} },
+	"roll":         func() Edit { return &Roll{} },
+	"slip":         func() Edit { return &Slip{} },
+	"slide":        func() Edit { return &Slide{} },
+	"split":        func() Edit { return &Split{} },
+	"join":         func() Edit { return &Join{} },
+	"remove":       func() Edit { return &Remove{} },
+	"removeSpan":   func() Edit { return &RemoveSpan{} },
+	"keepSpan":     func() Edit { return &KeepSpan{} },
+	"closeGap":     func() Edit { return &CloseGap{} },
+	"insertTime":   func() Edit { return &InsertTime{} },
+	"setClip":      func() Edit { return &SetClip{} },
+	"setFade":      func() Edit { return &SetFade{} },
+	"setBlend":     func() Edit { return &SetBlend{} },
+	"removeBlend":  func() Edit { return &RemoveBlend{} },
+	"addMarker":    func() Edit { return &AddMarker{} },
+	"setMarker":    func() Edit { return &SetMarker{} },
+	"removeMarker": func() Edit { return &RemoveMarker{} },
 }
 
 // Kinds are the names of the edits that Decode knows, sorted.

@@ -1,19 +1,62 @@
 package reel
 
 import (
-	"fmt"
+	"cmp"
 	"slices"
 )
 
-// Move shifts clips in time and, when ToTrack is given, onto that track.
+// Move shifts clips in time and onto other tracks.
 type Move struct {
 	Clips   []ID  `json:"clips"`
-	By      int64 `json:"by"` // samples, later is positive
-	ToTrack ID    `json:"toTrack,omitempty"`
+	By      int64 `json:"by"`                // samples, later is positive
+	ToTrack ID    `json:"toTrack,omitempty"` // all onto this track
+	Down    int   `json:"down,omitempty"`    // or each so many tracks further down, as they are shown
 }
 
 // Names implements Edit.
 func (e *Move) Names() []ID { return append(slices.Clone(e.Clips), e.ToTrack) }
+
+// landing are the clips on the tracks that they are moved to.
+func (e *Move) landing(r *Reel, clips []Clip) ([]Clip, error) {
+	out := slices.Clone(clips)
+	if e.ToTrack != 0 {
+		if _, err := r.open(e.ToTrack); err != nil {
+			return nil, err
+		}
+		for i := range out {
+			out[i].Track = e.ToTrack
+		}
+		return out, nil
+	}
+	if e.Down == 0 {
+		return out, nil
+	}
+	order := r.Order()
+	place := map[ID]int{}
+	for i, t := range order {
+		place[t.ID] = i
+	}
+	low, high := len(order), 0
+	for _, c := range out {
+		low, high = min(low, place[c.Track]), max(high, place[c.Track])
+	}
+	if e.Down < -low || e.Down > len(order)-1-high {
+		no := refuse("There are not so many tracks that way.")
+		fit := *e
+		if fit.Down = min(max(e.Down, -low), len(order)-1-high); fit.Down != 0 || fit.By != 0 {
+			no.Offer = workable(r, &fit)
+		}
+		return nil, no
+	}
+	for i, c := range out {
+		t := order[place[c.Track]+e.Down]
+		if t.Locked {
+			return nil, locked(t)
+		}
+		out[i].Track = t.ID
+	}
+	return out, nil
+}
 
 // Apply implements Edit.
 func (e *Move) Apply(r *Reel) (*Reel, Outcome, error) {
@@ -21,23 +64,19 @@ func (e *Move) Apply(r *Reel) (*Reel, Outcome, error) {
 	if err != nil {
 		return nil, Outcome{}, err
 	}
-	if _, ok := r.Track(e.ToTrack); e.ToTrack != 0 && !ok {
-		return nil, Outcome{}, refuse("That track is gone.")
+	target, err := e.landing(r, clips)
+	if err != nil {
+		return nil, Outcome{}, err
 	}
-	label := "move “" + clips[0].Name + "”"
-	if len(clips) > 1 {
-		label = fmt.Sprintf("move %d clips", len(clips))
-	}
-	target := slices.Clone(clips)
-	for i := range target {
-		if e.ToTrack != 0 {
-			target[i].Track = e.ToTrack
-		}
-	}
-	for i, a := range target {
-		for _, b := range target[:i] {
-			if a.Track == b.Track && a.Start < b.End() && b.Start < a.End() {
-				return nil, Outcome{}, refuse("“%s” and “%s” would lie on each other.", b.Name, a.Name)
+	label := "move " + both(clips)
+	if e.ToTrack != 0 { // only clips of several tracks can come to lie on each other
+		byStart := slices.Clone(target)
+		slices.SortFunc(byStart, func(a, b Clip) int { return cmp.Compare(a.Start, b.Start) })
+		for i := 1; i < len(byStart); i++ {
+			if a, b := byStart[i-1], byStart[i]; b.Start < a.End() {
+				no := refuse("“%s” and “%s” would lie on each other.", a.Name, b.Name)
+				no.Possible = "Move them down or up together, each from its own track."
+				return nil, Outcome{}, no
 			}
 		}
 	}
@@ -45,10 +84,11 @@ func (e *Move) Apply(r *Reel) (*Reel, Outcome, error) {
 		first := target[0]
 		fit := *e
 		fit.By = by
+		moving := idSet(e.Clips)
 		for _, c := range target {
 			at := c.Start + e.By
-			for _, o := range r.OnTrack(c.Track) {
-				if !slices.Contains(e.Clips, o.ID) && o.Start < at+c.Length && at < o.End() {
+			for _, o := range r.under(at, at+c.Length, map[ID]bool{c.Track: true}) {
+				if !moving[o.ID] {
 					first = c
 				}
 			}
@@ -63,72 +103,40 @@ func (e *Move) Apply(r *Reel) (*Reel, Outcome, error) {
 		out.Clips[i] = c
 	}
 	o := Outcome{Label: label}
-	out.settle(&o)
-	return &out, o, nil
-}
-
-// Remove takes clips off their tracks and leaves the gap.
-type Remove struct {
-	Clips []ID `json:"clips"`
-}
-
-// Names implements Edit.
-func (e *Remove) Names() []ID { return e.Clips }
-
-// Apply implements Edit.
-func (e *Remove) Apply(r *Reel) (*Reel, Outcome, error) {
-	clips, err := r.named(e.Clips)
-	if err != nil {
-		return nil, Outcome{}, err
+	o.Says = []string{both(clips) + " " + r.Props.shift(e.By) + ", at " + r.Props.at(target[0].Start+e.By)}
+	if t, _ := r.Track(target[0].Track); t.ID != clips[0].Track {
+		o.Says = append(o.Says, "onto "+t.Name)
 	}
-	o := Outcome{Label: "take out “" + clips[0].Name + "”"}
-	if len(clips) > 1 {
-		o.Label = fmt.Sprintf("take out %d clips", len(clips))
-	}
-	out := *r
-	out.Clips = slices.DeleteFunc(slices.Clone(r.Clips), func(c Clip) bool { return slices.Contains(e.Clips, c.ID) })
-	out.settle(&o)
-	return &out, o, nil
+	return r.finish(&out, o)
 }
 
-// named are the clips of the ids, all of which must be there, each once.
-func (r *Reel) named(ids []ID) ([]Clip, error) {
+// existing are the clips of the ids, all of which must be there, each once.
+func (r *Reel) existing(ids []ID) ([]Clip, error) {
 	if len(ids) == 0 {
 		return nil, refuse("No clip is chosen.")
 	}
-	out := make([]Clip, 0, len(ids))
-	for i, id := range ids {
+	out, seen := make([]Clip, 0, len(ids)), make(map[ID]bool, len(ids))
+	for _, id := range ids {
 		c, ok := r.Clip(id)
 		if !ok {
 			return nil, refuse("A chosen clip is gone.")
 		}
-		if slices.Contains(ids[:i], id) {
+		if seen[id] {
 			return nil, refuse("“%s” is named twice.", c.Name)
 		}
+		seen[id] = true
 		out = append(out, c)
 	}
 	return out, nil
 }
 
-// settle removes blends whose clips no longer meet, and says so.
-func (r *Reel) settle(o *Outcome) {
-	for _, b := range r.Blends {
-		left, okL := r.Clip(b.Left)
-		right, okR := r.Clip(b.Right)
-		if okL && okR && meet(left, right) {
-			continue
-		}
-		r.Blends = without(r.Blends, b.ID)
-		switch {
-		case okL && okR:
-			o.Notes = append(o.Notes, "The blend between “"+left.Name+"” and “"+right.Name+"” went, as they no longer meet.")
-		case okL:
-			o.Notes = append(o.Notes, "The blend at the end of “"+left.Name+"” went with its other side.")
-		case okR:
-			o.Notes = append(o.Notes, "The blend at the start of “"+right.Name+"” went with its other side.")
+// named are the clips of the ids, when they can be edited.
+func (r *Reel) named(ids []ID) ([]Clip, error) {
+	clips, err := r.existing(ids)
+	for _, c := range clips {
+		if _, err := r.open(c.Track); err != nil {
+			return nil, err
 		}
 	}
+	return clips, err
 }
-
-// meet reports whether two clips share a cut.
-func meet(left, right Clip) bool { return left.Track == right.Track && left.End() == right.Start }

@@ -10,7 +10,7 @@ var Starter = []AddTrack{
 // New is a reel with tracks and nothing on them. It fails when its settings
 // are not possible.
 func New(p Props, tracks []AddTrack) (*Reel, error) {
-	name, err := cleanName(p.Name)
+	name, err := CleanName(p.Name)
 	if err != nil {
 		return nil, err
 	}

@@ -16,7 +16,8 @@ type Place struct {
 	Start  int64  `json:"start"`
 	Offset int64  `json:"offset"`
 	Length int64  `json:"length"`
-	Name   string `json:"name,omitempty"` // the source's name when empty
+	Name   string `json:"name,omitempty"`  // the source's name when empty
+	Later  Later  `json:"later,omitempty"` // following clips make room
 }
 
 // Names implements Edit.
@@ -28,9 +29,12 @@ func (e *Place) Apply(r *Reel) (*Reel, Outcome, error) {
 	if !ok {
 		return nil, Outcome{}, refuse("That source is not in this reel.")
 	}
-	track, ok := r.Track(e.Track)
-	if !ok {
-		return nil, Outcome{}, refuse("That track is gone.")
+	track, err := r.open(e.Track)
+	if err == nil {
+		err = invalid(e.Later.check())
+	}
+	if err != nil {
+		return nil, Outcome{}, err
 	}
 	if e.Length < 1 || e.Offset < 0 || e.Offset >= src.Length || e.Length > src.Length-e.Offset {
 		no := refuse("“%s” is %s long; the stretch asked for does not lie inside it.", src.Name, r.Props.say(src.Length))
@@ -42,25 +46,38 @@ func (e *Place) Apply(r *Reel) (*Reel, Outcome, error) {
 		}
 		return nil, Outcome{}, no
 	}
-	name, err := cleanName(e.Name)
+	name, err := CleanName(e.Name)
 	if e.Name == "" {
 		name, err = src.Name, nil
 	}
 	if err != nil {
 		return nil, Outcome{}, err
 	}
-	if start, ok := r.nearestShift([]Clip{{Track: e.Track, Length: e.Length}}, nil, e.Start); !ok || start != e.Start {
+	p := r.Props
+	out, says := new(Reel), []string(nil)
+	*out = *r
+	if e.Later.follows() {
+		if e.Start < 0 || e.Start > r.day() {
+			return nil, Outcome{}, refuse("That place lies outside the reel.")
+		}
+		made, f, no := r.part(e.Later, map[ID]bool{e.Track: true}, e.Start, e.Length)
+		if no != nil {
+			return nil, Outcome{}, no
+		}
+		out, says = made, f.say(p, e.Length)
+	} else if start, ok := r.nearestShift([]Clip{{Track: e.Track, Length: e.Length}}, nil, e.Start); !ok || start != e.Start {
 		fit := *e
 		fit.Start = start
 		return nil, Outcome{}, r.noRoom(e.Start, e.Length, e.Track, nil, ok, start, &fit)
 	}
-	out := *r
 	c := Clip{
 		ID: out.take(), Track: e.Track, Source: e.Source, Name: name, Start: e.Start, Offset: e.Offset, Length: e.Length,
 		FadeIn: NoFade, FadeOut: NoFade,
 	}
-	out.Clips = with(r.Clips, c)
-	return &out, Outcome{Label: "lay “" + name + "” on " + track.Name, Made: []ID{c.ID}}, nil
+	out.Clips = with(out.Clips, c)
+	o := Outcome{Label: "lay “" + name + "” on " + track.Name, Made: []ID{c.ID}}
+	o.Says = append([]string{p.say(e.Length) + " of “" + src.Name + "” at " + p.at(e.Start)}, says...)
+	return r.finish(out, o)
 }
 
 // workable is the edit if it can be done, else what its refusal offers.
@@ -79,7 +96,9 @@ var NoFade = Fade{Length: 0, Shape: gain.QuarterSine, Bend: gain.Even}
 // maxName is the longest a name can be, in bytes.
 const maxName = 200
 
-func cleanName(name string) (string, error) {
+// CleanName is a name without the blanks around it. It is a refusal when no
+// name is left, or one that is too long or runs over several lines.
+func CleanName(name string) (string, error) {
 	name = strings.TrimSpace(name)
 	if name == "" {
 		return "", refuse("A name needs at least one letter.")
@@ -94,53 +113,71 @@ func cleanName(name string) (string, error) {
 // along the timeline onto their tracks without touching others; those in
 // leaving do not count as being in the way. Not ok when there is none.
 func (r *Reel) nearestShift(clips []Clip, leaving []ID, want int64) (int64, bool) {
-	day := MaxHours * 3600 * int64(r.Props.SampleRate)
-	low, high := -day, day
-	tracks := map[ID][]Clip{}
+	low, high := -r.day(), r.day()
+	moving := map[ID][]Clip{}
 	for _, c := range clips {
-		low, high = max(low, -c.Start), min(high, day-c.End())
-		if _, ok := tracks[c.Track]; !ok {
-			there := r.OnTrack(c.Track)
-			tracks[c.Track] = slices.DeleteFunc(there, func(o Clip) bool { return slices.Contains(leaving, o.ID) })
-		}
+		low, high = max(low, -c.Start), min(high, r.day()-c.End())
+		moving[c.Track] = append(moving[c.Track], c)
 	}
 	if low > high {
 		return 0, false
 	}
-	// Each pair of a moved clip and one in its way forbids an open interval of
-	// shifts; the answer is want, or the nearest end of the intervals it is in.
-	type interval struct{ from, to int64 }
-	var no []interval
-	for _, c := range clips {
-		for _, o := range tracks[c.Track] {
-			no = append(no, interval{o.Start - c.End() + 1, o.End() - c.Start - 1})
+	gone, there := idSet(leaving), map[ID][]Clip{}
+	for _, c := range r.Clips {
+		if _, ok := moving[c.Track]; ok && !gone[c.ID] {
+			there[c.Track] = append(there[c.Track], c)
 		}
 	}
-	slices.SortFunc(no, func(a, b interval) int { return cmp.Compare(a.from, b.from) })
+	for _, lanes := range []map[ID][]Clip{moving, there} {
+		for _, lane := range lanes {
+			slices.SortFunc(lane, func(a, b Clip) int { return cmp.Compare(a.Start, b.Start) })
+		}
+	}
 	want = min(max(want, low), high)
-	var merged []interval
-	for _, i := range no {
-		if n := len(merged); n > 0 && i.from <= merged[n-1].to+1 {
-			merged[n-1].to = max(merged[n-1].to, i.to)
-		} else {
-			merged = append(merged, i)
+	// A shift at which clips lie on others is cleared only by going on until
+	// the worst of them is passed: so each round finds the least that may do.
+	below, above := want, want
+	for below >= low {
+		_, back := collide(moving, there, below)
+		if back == 0 {
+			break
+		}
+		below -= back
+	}
+	for above <= high {
+		on, _ := collide(moving, there, above)
+		if on == 0 {
+			break
+		}
+		above += on
+	}
+	switch {
+	case below < low && above > high:
+		return 0, false
+	case below < low || above <= high && above-want < want-below:
+		return above, true
+	}
+	return below, true
+}
+
+// collide is how much further on, and how much further back, the clips have to
+// go at least so as not to lie on those that are there; 0 when they do not.
+// The lanes are sorted by start.
+func collide(moving, there map[ID][]Clip, by int64) (on, back int64) {
+	for track, lane := range moving {
+		others := there[track]
+		k := 0
+		for _, c := range lane {
+			for k < len(others) && others[k].End() <= c.Start+by {
+				k++
+			}
+			for i := k; i < len(others) && others[i].Start < c.End()+by; i++ {
+				on = max(on, others[i].End()-c.Start-by)
+				back = max(back, c.End()+by-others[i].Start)
+			}
 		}
 	}
-	for _, i := range merged {
-		if want < i.from || want > i.to {
-			continue
-		}
-		below, above := i.from-1, i.to+1
-		switch {
-		case below < low && above > high:
-			return 0, false
-		case below < low || above <= high && above-want < want-below:
-			return above, true
-		default:
-			return below, true
-		}
-	}
-	return want, true
+	return on, back
 }
 
 // noRoom is the refusal of a clip that would lie on another or outside the reel.
@@ -148,7 +185,7 @@ func (r *Reel) noRoom(start, length int64, track ID, leaving []ID, ok bool, free
 	no := refuse("There is no room: a clip cannot lie there.")
 	if start < 0 {
 		no = refuse("That would begin before the reel does.")
-	} else if start > MaxHours*3600*int64(r.Props.SampleRate)-length {
+	} else if start > r.day()-length {
 		no = refuse("A reel is at most %d hours long.", MaxHours)
 	}
 	for _, o := range r.OnTrack(track) {

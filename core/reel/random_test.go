@@ -28,13 +28,98 @@ func pick[T any](rng *rand.Rand, v []T) (none T) {
 	return v[rng.IntN(len(v))]
 }
 
+// cuts are the seams where two clips meet.
+func cuts(r *Reel) (out []Seam) {
+	for _, s := range r.Seams() {
+		if s.Kind == CutSeam {
+			out = append(out, s)
+		}
+	}
+	return out
+}
+
 // randomEdit is an edit that may or may not be possible.
 func randomEdit(rng *rand.Rand, r *Reel) Edit {
 	str := func(s string) *string { return &s }
 	num := func(v float64) *float64 { return &v }
 	yes := func(b bool) *bool { return &b }
 	n := func(top int64) int64 { return rng.Int64N(top+1) - top/10 }
-	switch rng.IntN(14) {
+	later := pick(rng, []Later{"", Stay, Follow, Follow, FollowTrack})
+	ids := func(most int) (out []ID) {
+		for range 1 + rng.IntN(most) {
+			out = append(out, pick(rng, r.Clips).ID)
+		}
+		return out
+	}
+	lanes := func() (out []ID) {
+		for range 1 + rng.IntN(2) {
+			out = append(out, pick(rng, r.Tracks).ID)
+		}
+		return out
+	}
+	inside := func(c Clip) int64 { return c.Start - 5 + rng.Int64N(c.Length+11) }
+	switch rng.IntN(36) {
+	case 14, 15, 16, 17:
+		return &Trim{Clips: ids(2), End: pick(rng, []End{Head, Tail, Tail, Head, "x"}), By: n(300) - 100, Later: later}
+	case 18:
+		return &TrimTo{Clips: ids(2), End: pick(rng, []End{Head, Tail}), At: n(3000), Later: later}
+	case 19, 20:
+		s := pick(rng, cuts(r))
+		return &Roll{Left: s.Left, Right: s.Right, By: n(300) - 130}
+	case 21:
+		return &Slide{Clip: pick(rng, r.Clips).ID, By: n(200) - 90}
+	case 22:
+		return &Slip{Clips: ids(2), By: n(300) - 130}
+	case 23, 24:
+		c := pick(rng, r.Clips)
+		return &Split{Clips: []ID{c.ID}, At: inside(c)}
+	case 25:
+		s := pick(rng, cuts(r))
+		return &Join{Left: s.Left, Right: s.Right}
+	case 26:
+		c := pick(rng, r.Clips)
+		from := inside(c)
+		return &RemoveSpan{From: from, To: from + n(300), Tracks: append(lanes(), c.Track), Later: later}
+	case 27:
+		c := pick(rng, r.Clips)
+		from := inside(c)
+		return &KeepSpan{From: from, To: from + n(600), Tracks: append(lanes(), c.Track), Later: later}
+	case 28:
+		return &CloseGap{Track: pick(rng, r.Tracks).ID, At: n(4000), By: n(100) * rng.Int64N(2), Later: later}
+	case 29:
+		return &InsertTime{At: n(3000), Length: n(400), Tracks: lanes(), Later: later}
+	case 30:
+		e := &Fill{Source: pick(rng, r.Sources).ID, Track: pick(rng, r.Tracks).ID, From: n(3000), Mark: n(1200), Anchor: pick(rng, []Anchor{AnchorIn, AnchorOut, "x"})}
+		if rng.IntN(2) == 0 {
+			e.To = e.From + n(300)
+		}
+		return e
+	case 31:
+		x, err := r.CopyClips(ids(3))
+		if err != nil {
+			c := pick(rng, r.Clips)
+			x, _ = r.CopySpan(c.Start+2, c.End()+100, lanes())
+		}
+		return &Paste{What: x, Track: pick(rng, r.Tracks).ID, At: n(4000), Later: later}
+	case 32:
+		switch rng.IntN(4) {
+		case 0:
+			return &RemoveMarker{Marker: pick(rng, r.Markers).ID}
+		case 1:
+			at := n(3000)
+			return &SetMarker{Marker: pick(rng, r.Markers).ID, At: &at, Text: str("here")}
+		}
+		return &AddMarker{At: n(50) * 60, Text: pick(rng, []string{"", "breath"})}
+	case 33:
+		return &MoveTrack{Track: pick(rng, r.Tracks).ID, To: rng.IntN(6) - 1}
+	case 34:
+		t := pick(rng, r.Tracks)
+		if t.Locked || rng.IntN(3) > 0 {
+			return &SetTrack{Track: t.ID, Locked: yes(false), Stays: yes(rng.IntN(3) == 0), Height: &[]int{0, 120, 9}[rng.IntN(3)], Colour: &append(Colours, "x")[rng.IntN(len(Colours)+1)]}
+		}
+		return &SetTrack{Track: t.ID, Locked: yes(true)}
+	case 35:
+		return &Remove{Clips: ids(3), Later: later}
 	case 0:
 		return &AddTrack{Name: pick(rng, []string{"", "Warden", "Fan"}), Role: pick(rng, append(Roles, "x"))}
 	case 1:
@@ -58,6 +143,8 @@ func randomEdit(rng *rand.Rand, r *Reel) Edit {
 		}
 		if rng.IntN(2) == 0 {
 			e.ToTrack = pick(rng, r.Tracks).ID
+		} else {
+			e.Down = rng.IntN(3) - 1
 		}
 		return e
 	case 9:
@@ -69,13 +156,7 @@ func randomEdit(rng *rand.Rand, r *Reel) Edit {
 	case 12:
 		return &RemoveBlend{Blend: pick(rng, r.Blends).ID}
 	default:
-		var cuts []Seam
-		for _, s := range r.Seams() {
-			if s.Kind == CutSeam {
-				cuts = append(cuts, s)
-			}
-		}
-		s := pick(rng, cuts)
+		s := pick(rng, cuts(r))
 		return &SetBlend{Left: s.Left, Right: s.Right, Before: n(200), After: n(200), Law: pick(rng, gain.Laws), Lean: 0.5}
 	}
 }

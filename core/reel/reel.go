@@ -15,7 +15,7 @@ import (
 	"blendseam/core/timecode"
 )
 
-// ID names a thing of a reel: a track, source, clip or blend. It is unique
+// ID names a thing of a reel: a track, source, clip, blend or marker. It is unique
 // among them all, never changes and is never given again. 0 is none.
 type ID int64
 
@@ -54,6 +54,10 @@ type Track struct {
 	Pan    float64 `json:"pan"` // −1 left … 1 right
 	Mute   bool    `json:"mute"`
 	Solo   bool    `json:"solo"`
+	Locked bool    `json:"locked"` // its clips cannot be edited
+	Stays  bool    `json:"stays"`  // it keeps its time when clips of other tracks follow
+	Colour Colour  `json:"colour"` // Plain for that of its role
+	Height int     `json:"height"` // percent of the usual height, 0 for the usual
 }
 
 // Source is a recording, or some channels of one, as a reel uses it.
@@ -108,6 +112,13 @@ type Blend struct {
 // Length of the blend in samples.
 func (b Blend) Length() int64 { return b.Before + b.After }
 
+// Marker is a place in the reel with a word on it.
+type Marker struct {
+	ID   ID     `json:"id"`
+	At   int64  `json:"at"`
+	Text string `json:"text"`
+}
+
 // Reel is one version of a document. Its slices are sorted by id and must not
 // be written to.
 type Reel struct {
@@ -117,12 +128,14 @@ type Reel struct {
 	Sources []Source `json:"sources"`
 	Clips   []Clip   `json:"clips"`
 	Blends  []Blend  `json:"blends"`
+	Markers []Marker `json:"markers"`
 }
 
 func (t Track) id() ID  { return t.ID }
 func (s Source) id() ID { return s.ID }
 func (c Clip) id() ID   { return c.ID }
 func (b Blend) id() ID  { return b.ID }
+func (m Marker) id() ID { return m.ID }
 
 // thing is anything with an id that a reel keeps a sorted slice of.
 type thing interface {
@@ -163,11 +176,12 @@ func without[T thing](things []T, id ID) []T {
 	return slices.Delete(slices.Clone(things), i, i+1)
 }
 
-// Track, Source, Clip and Blend give the thing of an id.
+// Track, Source, Clip, Blend and Marker give the thing of an id.
 func (r *Reel) Track(id ID) (Track, bool)   { return get(r.Tracks, id) }
 func (r *Reel) Source(id ID) (Source, bool) { return get(r.Sources, id) }
 func (r *Reel) Clip(id ID) (Clip, bool)     { return get(r.Clips, id) }
 func (r *Reel) Blend(id ID) (Blend, bool)   { return get(r.Blends, id) }
+func (r *Reel) Marker(id ID) (Marker, bool) { return get(r.Markers, id) }
 
 // take gives out the next id.
 func (r *Reel) take() ID {
@@ -193,6 +207,21 @@ func (r *Reel) OnTrack(track ID) []Clip {
 	slices.SortFunc(out, func(a, b Clip) int { return cmp.Compare(a.Start, b.Start) })
 	return out
 }
+
+// lanes are the clips of every track by start.
+func (r *Reel) lanes() map[ID][]Clip {
+	out := make(map[ID][]Clip, len(r.Tracks))
+	for _, c := range r.Clips {
+		out[c.Track] = append(out[c.Track], c)
+	}
+	for _, lane := range out {
+		slices.SortFunc(lane, func(a, b Clip) int { return cmp.Compare(a.Start, b.Start) })
+	}
+	return out
+}
+
+// day is the longest a reel can be, in samples.
+func (r *Reel) day() int64 { return MaxHours * 3600 * int64(r.Props.SampleRate) }
 
 // Length is the end of the last clip.
 func (r *Reel) Length() int64 {

@@ -32,14 +32,10 @@ func (r *Reel) Seams() []Seam {
 	for _, b := range r.Blends {
 		blends[b.Left] = b.ID
 	}
-	lanes := map[ID][]Clip{}
-	for _, c := range r.Clips {
-		lanes[c.Track] = append(lanes[c.Track], c)
-	}
+	lanes := r.lanes()
 	var out []Seam
 	for _, t := range r.Order() {
 		clips := lanes[t.ID]
-		slices.SortFunc(clips, func(a, b Clip) int { return cmp.Compare(a.Start, b.Start) })
 		for i, c := range clips {
 			if i == 0 || clips[i-1].End() != c.Start {
 				out = append(out, Seam{Kind: HeadSeam, At: c.Start, Track: t.ID, Right: c.ID})

@@ -14,7 +14,7 @@ func (e *AddSource) Names() []ID { return nil }
 
 // Apply implements Edit.
 func (e *AddSource) Apply(r *Reel) (*Reel, Outcome, error) {
-	name, err := cleanName(e.Source.Name)
+	name, err := CleanName(e.Source.Name)
 	if err != nil {
 		return nil, Outcome{}, err
 	}
@@ -54,7 +54,7 @@ func (e *SetSource) Apply(r *Reel) (*Reel, Outcome, error) {
 	if !ok {
 		return nil, Outcome{}, refuse("That source is not in this reel.")
 	}
-	name, err := cleanName(e.Name)
+	name, err := CleanName(e.Name)
 	if err != nil {
 		return nil, Outcome{}, err
 	}

@@ -1,6 +1,7 @@
 package reel
 
 import (
+	"errors"
 	"fmt"
 	"slices"
 
@@ -18,6 +19,48 @@ func (role Role) Check() error {
 	return nil
 }
 
+// Colour is a colour that a track can have besides that of its role, by the
+// names that the interface gives its colours.
+type Colour string
+
+// The colours of tracks.
+const (
+	Plain Colour = ""
+	Woad  Colour = "woad"
+	Moss  Colour = "moss"
+	Clay  Colour = "clay"
+	Plum  Colour = "plum"
+	Slate Colour = "slate"
+	Rose  Colour = "rose"
+	Straw Colour = "straw"
+)
+
+// Colours are the colours in the order in which they are offered.
+var Colours = []Colour{Plain, Woad, Moss, Clay, Plum, Slate, Rose, Straw}
+
+// The least and the largest height of a track, in percent of the usual.
+const (
+	LeastHeight = 50
+	MostHeight  = 400
+)
+
+// check returns an error when a setting of the track is out of its range.
+func (t Track) check() error {
+	if _, err := CleanName(t.Name); err != nil {
+		return err
+	}
+	if !slices.Contains(Colours, t.Colour) {
+		return fmt.Errorf("a track's colour is one of %q, not %q", Colours, t.Colour)
+	}
+	if t.Height != 0 && (t.Height < LeastHeight || t.Height > MostHeight) {
+		return fmt.Errorf("a track is between %d and %d percent of the usual height, not %d", LeastHeight, MostHeight, t.Height)
+	}
+	if !(t.Pan >= -1 && t.Pan <= 1) {
+		return fmt.Errorf("pan goes from −1 (left) to 1 (right)")
+	}
+	return errors.Join(t.Role.Check(), gain.CheckDB(t.GainDB))
+}
+
 // AddTrack adds a track below the others.
 type AddTrack struct {
 	Name string `json:"name"`
@@ -29,7 +72,7 @@ func (e *AddTrack) Names() []ID { return nil }
 
 // Apply implements Edit.
 func (e *AddTrack) Apply(r *Reel) (*Reel, Outcome, error) {
-	name, err := cleanName(e.Name)
+	name, err := CleanName(e.Name)
 	if err == nil {
 		err = invalid(e.Role.Check())
 	}
@@ -57,6 +100,10 @@ type SetTrack struct {
 	Pan    *float64 `json:"pan,omitempty"`
 	Mute   *bool    `json:"mute,omitempty"`
 	Solo   *bool    `json:"solo,omitempty"`
+	Locked *bool    `json:"locked,omitempty"`
+	Stays  *bool    `json:"stays,omitempty"`
+	Colour *Colour  `json:"colour,omitempty"`
+	Height *int     `json:"height,omitempty"`
 }
 
 // Names implements Edit.
@@ -70,7 +117,7 @@ func (e *SetTrack) Apply(r *Reel) (*Reel, Outcome, error) {
 	}
 	o := Outcome{Label: "set track " + t.Name}
 	if e.Name != nil {
-		name, err := cleanName(*e.Name)
+		name, err := CleanName(*e.Name)
 		if err != nil {
 			return nil, Outcome{}, err
 		}
@@ -78,32 +125,36 @@ func (e *SetTrack) Apply(r *Reel) (*Reel, Outcome, error) {
 		t.Name = name
 	}
 	if e.Role != nil {
-		if err := invalid(e.Role.Check()); err != nil {
-			return nil, Outcome{}, err
-		}
 		t.Role = *e.Role
 	}
 	if e.GainDB != nil {
-		if err := invalid(gain.CheckDB(*e.GainDB)); err != nil {
-			return nil, Outcome{}, err
-		}
 		t.GainDB = *e.GainDB
 		o.Label = "gain of track " + t.Name
 	}
 	if e.Pan != nil {
-		if !(*e.Pan >= -1 && *e.Pan <= 1) {
-			return nil, Outcome{}, refuse("Pan goes from −1 (left) to 1 (right).")
-		}
 		t.Pan = *e.Pan
 		o.Label = "pan track " + t.Name
 	}
-	if e.Mute != nil {
-		t.Mute = *e.Mute
-		o.Label = map[bool]string{true: "mute ", false: "unmute "}[t.Mute] + t.Name
+	word := func(v *bool, into *bool, yes, no string) {
+		if v != nil {
+			*into = *v
+			o.Label = fmt.Sprintf(map[bool]string{true: yes, false: no}[*v], t.Name)
+		}
 	}
-	if e.Solo != nil {
-		t.Solo = *e.Solo
-		o.Label = map[bool]string{true: "solo ", false: "solo off for "}[t.Solo] + t.Name
+	word(e.Mute, &t.Mute, "mute %s", "unmute %s")
+	word(e.Solo, &t.Solo, "solo %s", "solo off for %s")
+	word(e.Locked, &t.Locked, "lock %s", "unlock %s")
+	word(e.Stays, &t.Stays, "%s keeps its time", "%s follows")
+	if e.Colour != nil {
+		t.Colour = *e.Colour
+		o.Label = "colour of track " + t.Name
+	}
+	if e.Height != nil {
+		t.Height = *e.Height
+		o.Label = "height of track " + t.Name
+	}
+	if err := invalid(t.check()); err != nil {
+		return nil, Outcome{}, err
 	}
 	out := *r
 	out.Tracks = with(r.Tracks, t)
@@ -124,6 +175,9 @@ func (e *RemoveTrack) Apply(r *Reel) (*Reel, Outcome, error) {
 	if !ok {
 		return nil, Outcome{}, refuse("That track is gone.")
 	}
+	if t.Locked {
+		return nil, Outcome{}, locked(t)
+	}
 	o := Outcome{Label: "remove track " + t.Name}
 	out := *r
 	out.Tracks = without(r.Tracks, t.ID)
@@ -134,6 +188,43 @@ func (e *RemoveTrack) Apply(r *Reel) (*Reel, Outcome, error) {
 	var went Outcome // the blends on the track go with their clips: nothing to say
 	out.settle(&went)
 	return &out, o, nil
+}
+
+// MoveTrack puts a track at another place among the others.
+type MoveTrack struct {
+	Track ID  `json:"track"`
+	To    int `json:"to"` // how many tracks are above it then
+}
+
+// Names implements Edit.
+func (e *MoveTrack) Names() []ID { return []ID{e.Track} }
+
+// Apply implements Edit.
+func (e *MoveTrack) Apply(r *Reel) (*Reel, Outcome, error) {
+	t, ok := r.Track(e.Track)
+	if !ok {
+		return nil, Outcome{}, refuse("That track is gone.")
+	}
+	order := r.Order()
+	if e.To < 0 || e.To >= len(order) {
+		no := refuse("There are %s.", count(len(order), "track"))
+		no.Possible = "A track lies between the first place and the last."
+		no.Offer = &MoveTrack{Track: e.Track, To: min(max(e.To, 0), len(order)-1)}
+		return nil, Outcome{}, no
+	}
+	order = slices.DeleteFunc(order, func(o Track) bool { return o.ID == t.ID })
+	order = slices.Insert(order, e.To, t)
+	out := *r
+	out.Tracks = slices.Clone(r.Tracks)
+	for place, o := range order {
+		i, _ := find(out.Tracks, o.ID)
+		out.Tracks[i].Place = place
+	}
+	above := "above the others"
+	if e.To > 0 {
+		above = "below " + order[e.To-1].Name
+	}
+	return &out, Outcome{Label: "put track " + t.Name + " " + above}, nil
 }
 
 // SetReel alters the reel's own settings. What is nil stays.
@@ -150,7 +241,7 @@ func (e *SetReel) Apply(r *Reel) (*Reel, Outcome, error) {
 	out := *r
 	o := Outcome{Label: "set the reel"}
 	if e.Name != nil {
-		name, err := cleanName(*e.Name)
+		name, err := CleanName(*e.Name)
 		if err != nil {
 			return nil, Outcome{}, err
 		}

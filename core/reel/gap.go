@@ -1,0 +1,150 @@
+package reel
+
+import (
+	"fmt"
+	"slices"
+)
+
+// CloseGap takes the time out of a track in which no clip lies, so that what
+// comes later follows up to what is before.
+type CloseGap struct {
+	Track ID    `json:"track"`
+	At    int64 `json:"at"`           // a place in the gap
+	By    int64 `json:"by,omitempty"` // how much of it, from its end; 0 for all
+	Later Later `json:"later,omitempty"`
+}
+
+// Names implements Edit.
+func (e *CloseGap) Names() []ID { return []ID{e.Track} }
+
+// GapAt is the gap of a track at a place: from the end of the clip before, or
+// the reel's start, to the clip after. Not ok when a clip lies there, or none
+// comes later.
+func (r *Reel) GapAt(track ID, at int64) (Gap, bool) {
+	g := Gap{Track: track, To: -1}
+	for _, c := range r.Clips {
+		switch {
+		case c.Track != track:
+		case c.Start <= at && at < c.End():
+			return Gap{}, false
+		case c.End() <= at:
+			g.From = max(g.From, c.End())
+		case g.To < 0 || c.Start < g.To:
+			g.To = c.Start
+		}
+	}
+	return g, g.To > g.From && at >= 0
+}
+
+// Apply implements Edit. With Later stay, which closes nothing, only the
+// edit's own track follows.
+func (e *CloseGap) Apply(r *Reel) (*Reel, Outcome, error) {
+	t, err := r.open(e.Track)
+	if err == nil {
+		err = invalid(e.Later.check())
+	}
+	if err != nil {
+		return nil, Outcome{}, err
+	}
+	g, ok := r.GapAt(e.Track, e.At)
+	if !ok {
+		no := refuse("There is no gap on %s at %s.", t.Name, r.Props.at(max(e.At, 0)))
+		no.Possible = "Put the playhead between two clips of the track."
+		return nil, Outcome{}, no
+	}
+	if e.By < 0 || e.By > g.To-g.From {
+		no := refuse("The gap is %s long.", r.Props.say(g.To-g.From))
+		whole := *e
+		whole.By = 0
+		no.Possible, no.Offer = "Close the whole of it.", workable(r, &whole)
+		return nil, Outcome{}, no
+	}
+	from := g.From
+	if e.By > 0 {
+		from = g.To - e.By
+	}
+	later := e.Later
+	if !later.follows() {
+		later = FollowTrack
+	}
+	out := *r
+	f, no := out.close(later, map[ID]bool{e.Track: true}, stretch{from, g.To})
+	if no != nil {
+		fit := *e
+		if fit.By = no.Limit; fit.By > 0 {
+			no.Offer = &fit
+		} else {
+			fit.By, fit.Later = e.By, FollowTrack
+			no.Offer = &fit
+		}
+		return nil, Outcome{}, no
+	}
+	o := Outcome{Label: fmt.Sprintf("close a gap of %s on %s", r.Props.distance(g.To-from), t.Name)}
+	o.Says = append([]string{"the gap of " + r.Props.distance(g.To-g.From) + " closes"}, f.say(r.Props, from-g.To)...)
+	return r.finish(&out, o)
+}
+
+// InsertTime makes room: what begins at or after a place moves later. Clips of
+// the chosen tracks that lie across the place are split there; on others that
+// follow, they stay whole.
+type InsertTime struct {
+	At     int64 `json:"at"`
+	Length int64 `json:"length"`
+	Tracks []ID  `json:"tracks"`
+	Later  Later `json:"later,omitempty"` // followTrack to move the chosen tracks alone
+}
+
+// Names implements Edit.
+func (e *InsertTime) Names() []ID { return e.Tracks }
+
+// Apply implements Edit.
+func (e *InsertTime) Apply(r *Reel) (*Reel, Outcome, error) {
+	tracks, err := r.opened(e.Tracks)
+	if err == nil {
+		err = invalid(e.Later.check())
+	}
+	if err != nil {
+		return nil, Outcome{}, err
+	}
+	if e.At < 0 || e.Length < 1 {
+		return nil, Outcome{}, refuse("Time is put in inside the reel, and at least one sample of it.")
+	}
+	later := e.Later
+	if !later.follows() {
+		later = Follow
+	}
+	out, f, no := r.part(later, tracks, e.At, e.Length)
+	if no != nil {
+		if fit := *e; no.Limit > 0 {
+			fit.Length = no.Limit
+			no.Offer = &fit
+		}
+		return nil, Outcome{}, no
+	}
+	o := Outcome{Label: fmt.Sprintf("insert %s at %s", r.Props.distance(e.Length), r.Props.at(e.At))}
+	o.Says = append([]string{r.Props.distance(e.Length) + " put in"}, f.say(r.Props, e.Length)...)
+	return r.finish(out, o)
+}
+
+// part is the reel with room made at a place. Its slices are its own.
+func (r *Reel) part(later Later, tracks map[ID]bool, at, length int64) (*Reel, followers, *Refusal) {
+	out := *r
+	out.Clips, out.Blends = slices.Clone(r.Clips), slices.Clone(r.Blends)
+	own := map[ID]int64{}
+	for id := range tracks {
+		own[id] = at
+	}
+	for _, c := range r.Clips {
+		if tracks[c.Track] && c.Start < at && c.End() > at {
+			out.cut(c.ID, at)
+		}
+	}
+	f := out.followers(later, own, at)
+	if room := r.day() - max(f.last, at); length > room {
+		no := refuse("A reel is at most %d hours long; there is room for %s.", MaxHours, r.Props.say(max(room, 0)))
+		no.Limit = max(room, 0)
+		return nil, f, no
+	}
+	f.move(&out, length)
+	return &out, f, nil
+}

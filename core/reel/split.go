@@ -1,0 +1,133 @@
+package reel
+
+import "fmt"
+
+// Split cuts clips in two at a place. Nothing that is heard changes.
+type Split struct {
+	Clips []ID  `json:"clips"`
+	At    int64 `json:"at"`
+}
+
+// Names implements Edit.
+func (e *Split) Names() []ID { return e.Clips }
+
+// Apply implements Edit.
+func (e *Split) Apply(r *Reel) (*Reel, Outcome, error) {
+	clips, err := r.named(e.Clips)
+	if err != nil {
+		return nil, Outcome{}, err
+	}
+	p, at := r.Props, r.ends()
+	for _, c := range clips {
+		head, tail := at.reach(c)
+		from, to := c.Start+max(head, 1), c.End()-max(tail, 1)
+		if e.At >= from && e.At <= to {
+			continue
+		}
+		no := refuse("“%s” does not lie at %s.", c.Name, p.at(e.At))
+		switch {
+		case from > to:
+			no = refuse("What is at the ends of “%s” leaves no place to split it.", c.Name)
+			no.Possible = "Shorten its fades or blends first."
+		case e.At > c.Start && e.At < from:
+			no = refuse("The fade or blend at the start of “%s” reaches to %s.", c.Name, p.at(from))
+		case e.At > to && e.At < c.End():
+			no = refuse("The fade or blend at the end of “%s” begins at %s.", c.Name, p.at(to))
+		case e.At == c.Start || e.At == c.End():
+			no = refuse("“%s” has its edge there already.", c.Name)
+		}
+		if from <= to {
+			no.Limit = min(max(e.At, from), to)
+			no.Possible = "The nearest place to split it is " + p.at(no.Limit) + "."
+			if len(clips) == 1 {
+				no.Offer = &Split{Clips: e.Clips, At: no.Limit}
+			}
+		}
+		return nil, Outcome{}, no
+	}
+	out := *r
+	out.Clips = append([]Clip(nil), r.Clips...)
+	out.Blends = append([]Blend(nil), r.Blends...)
+	o := Outcome{Label: "split " + both(clips) + " at " + p.at(e.At)}
+	for _, c := range clips {
+		o.Made = append(o.Made, out.cut(c.ID, e.At))
+	}
+	return r.finish(&out, o)
+}
+
+// cut parts a clip at a place inside it and gives the id of the right part;
+// the left one keeps the id. What was at the tail goes with the right part.
+// The slices of r are its own.
+func (r *Reel) cut(id ID, at int64) ID {
+	i, _ := find(r.Clips, id)
+	left := r.Clips[i]
+	right := trimmed(left, Head, at-left.Start)
+	left.Length = at - left.Start
+	right.ID = r.take()
+	left.FadeOut, right.FadeIn = NoFade, NoFade
+	r.Clips[i] = left
+	r.Clips = append(r.Clips, right)
+	for k, b := range r.Blends {
+		if b.Left == id {
+			r.Blends[k].Left = right.ID
+		}
+	}
+	return right.ID
+}
+
+// Join makes one clip of two that continue each other in the same source.
+type Join struct {
+	Left  ID `json:"left"`
+	Right ID `json:"right"`
+}
+
+// Names implements Edit.
+func (e *Join) Names() []ID { return []ID{e.Left, e.Right} }
+
+// Apply implements Edit.
+func (e *Join) Apply(r *Reel) (*Reel, Outcome, error) {
+	clips, err := r.named([]ID{e.Left, e.Right})
+	if err != nil {
+		return nil, Outcome{}, err
+	}
+	left, right := clips[0], clips[1]
+	var no *Refusal
+	switch {
+	case !meet(left, right):
+		no = refuse("“%s” and “%s” do not meet.", left.Name, right.Name)
+	case left.Source != right.Source:
+		no = refuse("“%s” and “%s” play different recordings.", left.Name, right.Name)
+	case left.Offset+left.Length != right.Offset:
+		no = refuse("“%s” does not go on where “%s” ends in the recording; it stands %s off.", right.Name, left.Name, r.Props.shift(right.Offset-left.Offset-left.Length))
+		by := right.Offset - left.Offset - left.Length // letting the content sound so much later makes it go on
+		no.Possible = "Slip one of them first, or blend them."
+		if _, _, err := (&Slip{Clips: []ID{right.ID}, By: by}).Apply(r); err == nil {
+			no.Offer = &Slip{Clips: []ID{right.ID}, By: by}
+		}
+	case left.GainDB != right.GainDB:
+		no = refuse("“%s” plays at %+.1f dB and “%s” at %+.1f dB.", left.Name, left.GainDB, right.Name, right.GainDB)
+		no.Possible = "Give both the same gain first."
+		no.Offer = &SetClip{Clip: right.ID, GainDB: &left.GainDB}
+	}
+	if no != nil {
+		return nil, Outcome{}, no
+	}
+	o := Outcome{Label: "join “" + left.Name + "” and “" + right.Name + "”"}
+	if left.FadeOut.Length > 0 || right.FadeIn.Length > 0 {
+		o.Notes = append(o.Notes, "The fades at the cut went with it.")
+	}
+	out := *r
+	if _, b := r.BlendAt(left.ID); b.ID != 0 {
+		out.Blends = without(r.Blends, b.ID)
+		o.Notes = append(o.Notes, "The blend at the cut went with it.")
+	}
+	if _, b := r.BlendAt(right.ID); b.ID != 0 {
+		b.Left = left.ID
+		out.Blends = with(out.Blends, b)
+	}
+	left.Length += right.Length
+	left.FadeOut = right.FadeOut
+	out.Clips = with(without(r.Clips, right.ID), left)
+	o.Says = []string{fmt.Sprintf("“%s” is %s long then", left.Name, r.Props.say(left.Length))}
+	return r.finish(&out, o)
+}
