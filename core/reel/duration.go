@@ -64,8 +64,10 @@ func (p Props) change(samples int64) string {
 	return "as long as it was"
 }
 
-// at writes a place in the reel as timecode.
+// at writes a place in the reel as timecode; one that lies outside of any
+// reel as the nearest that does not.
 func (p Props) at(sample int64) string {
+	sample = min(max(sample, 0), MaxHours*3600*int64(p.SampleRate))
 	return p.FrameRate.Format(p.StartFrame + p.FrameRate.Frame(sample, p.SampleRate))
 }
 
