@@ -20,8 +20,9 @@ var files embed.FS
 // rate is the demo's sample rate.
 const rate = 48000
 
-// Load puts the demo on an empty shelf: its recordings into the library and
-// its reel into the store. It does nothing when there is, or was, any reel.
+// Load puts the demo on an empty shelf: its recordings into the library, and
+// its reel into the store, as it is cut and as it was roughly laid out before.
+// It does nothing when there is, or was, any reel.
 func Load(ctx context.Context, s *store.Store, l *media.Library) error {
 	for _, removed := range []bool{false, true} {
 		reels, err := s.Shelf(ctx, removed)
@@ -46,6 +47,13 @@ func Load(ctx context.Context, s *store.Store, l *media.Library) error {
 	b.build(lines)
 	if b.err != nil {
 		return fmt.Errorf("the demo's reel: %w", b.err)
+	}
+	if _, err = s.Create(ctx, b.r); err != nil {
+		return err
+	}
+	b.roughen()
+	if b.err != nil {
+		return fmt.Errorf("the demo's rough reel: %w", b.err)
 	}
 	_, err = s.Create(ctx, b.r)
 	return err
@@ -137,6 +145,12 @@ func (b *builder) build(lines []Line) {
 		b.voice(who, lines, heard)
 	}
 	b.surround(at)
+	for _, m := range []struct {
+		at   int64
+		text string
+	}{{heard[0], "first line"}, {heard[5] - seconds(0.5), "fan changes its note"}, {heard[10] - seconds(1), "walk to the heaters"}} {
+		b.do(&reel.AddMarker{At: m.at, Text: m.text})
+	}
 }
 
 // voice lays one speaker's lines: each clip runs on through the recorded pause

@@ -20,7 +20,7 @@ for (const colorScheme of ["light", "dark"]) {
       await choose(page, "Warden 1 → Warden 2");
       await expect(page.locator("#blend-ms")).toBeVisible();
       expect(await faults(page)).toEqual([]);
-      await page.locator("#tracks").press("1");
+      await page.locator("#tracks").press("5");
       await expect(page.getByRole("heading", { name: "Clip" })).toBeVisible();
       expect(await faults(page)).toEqual([]);
       await page.getByRole("tab", { name: "Sources" }).click();
@@ -47,7 +47,7 @@ test("by keys alone: from the ledger through blending, choosing, nudging and tak
   }
   await page.keyboard.press("b");
   await expect(page.locator("#save")).toContainText("r2");
-  await page.keyboard.press("2");
+  await page.keyboard.press("5");
   await expect(page.getByRole("heading", { name: "Clip" })).toBeVisible();
   await page.keyboard.press("Delete");
   await expect(page.locator("#save")).toContainText("r3");
@@ -63,7 +63,7 @@ test("by keys alone: from the ledger through blending, choosing, nudging and tak
   await page.keyboard.press("Escape");
   await choose(page, "▸ can set down");
   await page.locator("#tracks").focus();
-  await page.keyboard.press("2");
+  await page.keyboard.press("5");
   const was = v.reel.clips.find((c) => c.name === "can set down").start;
   await page.keyboard.press("]");
   await expect(page.locator("#save")).toContainText("r5");

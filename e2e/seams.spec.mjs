@@ -40,6 +40,7 @@ test("from seam to seam with keys: blend, law, length, lie and back, all saved",
   await page.getByRole("radio", { name: "after" }).click();
   await saved(page, 7);
   await page.locator("#tracks").focus();
+  await page.keyboard.press("4"); // the keys act on the blend's length
   await page.keyboard.press("]");
   await saved(page, 8);
   await page.keyboard.press("Alt+[");

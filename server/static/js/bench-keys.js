@@ -1,6 +1,6 @@
 // What each key does at the bench.
 
-import { commandOf, commands, keyName } from "./keys.js";
+import { combination, commandOf, commands, keyName, keysOf } from "./keys.js";
 import { frameLength, frameOf, sampleOf } from "./timecode.js";
 
 /** @param {string} id @returns {any} */
@@ -11,17 +11,30 @@ const el = (id) => document.getElementById(id);
  * @returns {object & ThisType<any>}
  */
 export const keys = (tools) => ({
-  groups: [...new Set(commands.map((c) => c.group))].map((group) => ({ group, commands: commands.filter((c) => c.group === group).map((c) => ({ name: c.name, keys: c.keys.map(keyName) })) })),
+  keySearch: "",
+  /** The commands that a search finds, by group. */
+  get groups() {
+    const words = this.keySearch.toLowerCase().split(/\s+/).filter(Boolean);
+    const found = commands.map((c) => ({ ...c, shown: keysOf(c.id).map(keyName) })).filter((c) => words.every((/** @type {string} */ w) => `${c.name} ${c.group} ${c.shown.join(" ")}`.toLowerCase().includes(w)));
+    return [...new Set(found.map((c) => c.group))].map((group) => ({ group, commands: found.filter((c) => c.group === group).map((c) => ({ id: c.id, name: c.name, keys: c.shown })) }));
+  },
   /** The keys of a command, for tooltips. @param {string} id */
   keyOf(id) {
-    const c = commands.find((k) => k.id === id);
-    return c ? keyName(c.keys[0]) : "";
+    const k = keysOf(id)[0];
+    return k ? keyName(k) : "";
   },
   /** A tooltip with the keys in force. @param {string} text @param {string} id */
   tip(text, id) {
-    return `${text} (${this.keyOf(id)})`;
+    const k = this.keyOf(id);
+    return k ? `${text} (${k})` : text;
+  },
+  /** What the foot line says when nothing is pointed at. */
+  footText() {
+    const k = (/** @type {string} */ id) => this.keyOf(id);
+    return `${k("play")} plays · ${k("nextSeam")} and ${k("prevSeam")} go from seam to seam · ${k("playBlend")} plays the seam · ${k("earlier")} and ${k("later")} trim it · ${k("blend")} blends it · ${k("help")} shows all keys`;
   },
   help() {
+    this.keySearch = "";
     el("help").showModal();
   },
 
@@ -29,6 +42,8 @@ export const keys = (tools) => ({
   key(e) {
     if (e.defaultPrevented || document.querySelector("dialog[open]")) return;
     const target = /** @type {HTMLElement} */ (e.target);
+    // What was marked as text is the browser's to copy.
+    if (/^ctrl\+[cx]$/.test(combination(e)) && String(getSelection() ?? "")) return;
     const writing = target.matches?.("input:not([type=range]):not([type=checkbox]), select, textarea");
     const id = commandOf(e);
     if (writing) {
@@ -67,13 +82,26 @@ export const keys = (tools) => ({
         tools.timeline.look(this.seam.at - rate * 1.5, (rate * 3) / tools.timeline.width);
       },
       zoomWhole: () => tools.timeline.whole(),
+      prevMarker: () => this.stepMarker(-1), nextMarker: () => this.stepMarker(1), marker: () => this.addMarker(),
+      trackUp: () => this.workOn(-1, false), trackDown: () => this.workOn(1, false), workUp: () => this.workOn(-1, true), workDown: () => this.workOn(1, true),
+      gotoTime: () => el("timecode").select(),
+      tabSeams: () => this.showTab("seams"), tabSources: () => this.showTab("sources"), tabMarkers: () => this.showTab("markers"), tabSteps: () => this.showTab("steps"),
+      spanClip: () => this.spanHere(),
+      chooseHere: () => this.chooseMany("here"), chooseAll: () => this.chooseMany("all"), chooseAfter: () => this.chooseMany("after"),
+      actOut: () => this.actOn("out"), actIn: () => this.actOn("in"), actCut: () => this.actOn("cut"), actBlend: () => this.actOn("blend"),
+      actClip: () => this.actOn("clip"), actSlip: () => this.actOn("slip"), actSlide: () => this.actOn("slide"),
       blend: () => this.putBlend(), hardCut: () => this.takeBlendOff(),
-      longer: () => this.nudge(frame), shorter: () => this.nudge(-frame),
-      longerTen: () => this.nudge(10 * frame), shorterTen: () => this.nudge(-10 * frame),
-      longerMs: () => this.nudge(Math.round(rate / 1000)), shorterMs: () => this.nudge(-Math.round(rate / 1000)),
-      chooseOut: () => this.chooseSide("left"), chooseIn: () => this.chooseSide("right"),
-      chooseCut: () => this.seam && this.chooseSeam(this.seam),
-      takeOut: () => this.takeOut(),
+      later: () => this.nudge(frame), earlier: () => this.nudge(-frame),
+      laterTen: () => this.nudge(Math.round(10 * frameLength(p))), earlierTen: () => this.nudge(-Math.round(10 * frameLength(p))),
+      laterMs: () => this.nudge(Math.round(rate / 1000)), earlierMs: () => this.nudge(-Math.round(rate / 1000)),
+      split: () => this.splitHere(), join: () => this.joinSeam(), headHere: () => this.trimHere("head"), tailHere: () => this.trimHere("tail"),
+      takeOut: () => this.takeOut(), takeOutOther: () => this.takeOut(true), keepSpan: () => this.keepSpan(), closeGap: () => this.closeGap(), insertTime: () => this.insertTime(),
+      follow: () => this.setLater(this.later === "follow" ? "stay" : "follow"), snap: () => this.setSnapping(!this.snapping),
+      copy: () => void this.copy(), cut: () => void this.cut(), paste: () => this.paste(),
+      layIn: () => void this.layIn(), fillIn: () => void this.fill("in"), fillOut: () => void this.fill("out"), source: () => this.goToSource(),
+      moveUp: () => this.moveClips(-1), moveDown: () => this.moveClips(1), orderUp: () => this.orderTrack(-1), orderDown: () => this.orderTrack(1),
+      mute: () => this.switchWorking("mute"), solo: () => this.switchWorking("solo"), lock: () => this.switchWorking("locked"),
+      keep: () => this.keepVersion(),
       undo: () => void this.undoStep(), redo: () => void this.redoStep(),
       export: () => this.openExport(), help: () => this.help(),
       back: () => this.backOut(),

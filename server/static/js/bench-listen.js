@@ -110,7 +110,7 @@ export const listening = (tools) => ({
     this.spanAt = s ? { ...s } : null;
     this.spanText = s ? `${span(s.to - s.from, tools.doc.props)} · ${frames(s.to - s.from, tools.doc.props).toFixed(1)} fr` : "";
     const bar = el("spanbar");
-    if (s) bar.style.left = `${Math.min(Math.max(118 + tools.timeline.x(s.from), 122), tools.timeline.width - 190)}px`;
+    if (s) bar.style.left = `${Math.min(Math.max(118 + tools.timeline.x(s.from), 122), Math.max(118 + tools.timeline.width - (bar.offsetWidth || 560) - 8, 122))}px`;
   },
   clearSpan() {
     tools.timeline.span = null;

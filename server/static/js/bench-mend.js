@@ -1,7 +1,7 @@
 // Edits at the bench: blends, fades, undo.
 
 import { Problem, say } from "./api.js";
-import { frameLength, span, typed } from "./timecode.js";
+import { frameLength, shift, shortAt, span, typed } from "./timecode.js";
 
 /** The blend that is put on a seam: as the last one was set, at first a quarter of a second across the cut. */
 const usual = { before: 0.12, after: 0.12, law: "constantPower", lean: 0.5, ...remembered() };
@@ -34,18 +34,25 @@ export const mending = (tools) => ({
    * @param {string} kind
    * @param {Record<string, any>} what
    * @param {Edit} [offer]
+   * @param {boolean} [nearest] what cannot go all the way goes as far as it can, and says why
    * @returns {Promise<Changed | null>}
    */
-  async edit(kind, what, offer) {
+  async edit(kind, what, offer, nearest = false) {
     try {
       const c = await tools.doc.edit(kind, what);
       const set = kind === "setBlend" && c.change.blends?.[0]?.after;
       if (set) remember(set, tools.doc.props.sampleRate);
       if (c.outcome.notes?.length) this.tell(c.outcome.notes.join(" "));
       else this.toast = null;
+      if (c.outcome.says?.length) this.hint = c.outcome.says.join(" · ");
       return c;
     } catch (err) {
       const p = err instanceof Problem ? err : null;
+      if (p && nearest && p.offer?.do === kind) {
+        const c = await this.edit(kind, /** @type {any} */ (p.offer.with));
+        if (c && !c.outcome.notes?.length) this.tell(p.message);
+        return c;
+      }
       const better = p?.offer ?? offer;
       if (p && better) this.tell(p.message, this.offerText(better), () => void this.edit(better.do, /** @type {any} */ (better.with)));
       else this.tell(say(err));
@@ -64,6 +71,14 @@ export const mending = (tools) => ({
     if (offer.do === "setFade") return `Take ${span(w.fade.length, p)}`;
     if (offer.do === "move") return "Move it there";
     if (offer.do === "place") return "Lay it there";
+    if (offer.do === "paste") return "Paste it there";
+    if (offer.do === "split") return `Split it at ${shortAt(w.at, p)}`;
+    if (offer.do === "slip") return "Slip it so";
+    if (offer.do === "setTrack" && w.locked === false) return "Unlock it";
+    if (offer.do === "closeGap" && w.by) return `Close ${span(w.by, p)}`;
+    if (w.later === "followTrack") return "Close up on this track alone";
+    if (w.later === "stay") return "Leave the gap";
+    if (typeof w.by === "number" && offer.do !== "closeGap") return `Take ${shift(w.by, p)}`;
     return "Do that";
   },
 
@@ -72,7 +87,7 @@ export const mending = (tools) => ({
     trial.next = async () => {
       try {
         const r = await tools.doc.dryRun(kind, what, tools.close.query);
-        if (r.closeUp) tools.close.rehearse(r.closeUp);
+        if (r.closeUp) tools.close.rehearse(r.closeUp, r.change);
         this.limit = "";
       } catch (err) {
         this.limit = say(err);
@@ -186,23 +201,6 @@ export const mending = (tools) => ({
   fadeFrames(f, v) {
     const n = typed(v);
     if (Number.isFinite(n) && n >= 0) this.setFade(f.clip, f.end, { length: Math.round(n * frameLength(tools.doc.props)) });
-  },
-
-  /** Nudges what is chosen by so many samples. @param {number} by */
-  nudge(by) {
-    if (tools.timeline.chosen.size) {
-      void this.edit("move", { clips: [...tools.timeline.chosen], by });
-      return;
-    }
-    const s = this.seam;
-    if (!s) return;
-    if (s.kind === "cut") {
-      if (!tools.doc.blendOf(s.left, s.right)) this.tell("There is no blend on this seam yet; B puts one there.");
-      else this.setLength(this.blendNow().before + this.blendNow().after + by);
-    } else {
-      const c = tools.doc.clips.get(s.right || s.left), end = s.kind === "head" ? "head" : "tail";
-      if (c) this.setFade(c.id, end, { length: Math.max((end === "head" ? c.fadeIn : c.fadeOut).length + by, 0) });
-    }
   },
 
   async undoStep() {

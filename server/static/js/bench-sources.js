@@ -30,6 +30,7 @@ export const sources = (tools) => ({
   showTab(/** @type {string} */ tab) {
     this.tab = tab;
     if (tab === "sources") setTimeout(() => this.drawMinis());
+    if (tab === "steps") void this.readSteps();
   },
   /** @param {Listed} s */
   sourceNote(s) {
@@ -41,6 +42,7 @@ export const sources = (tools) => ({
     const s = this.sources.find((/** @type {Listed} */ x) => x.id === id);
     if (!s) return;
     this.showTab("sources");
+    if (this.source?.id !== s.id) this.stretchName = "";
     this.source = s;
     this.stage = "source";
     this.track = null;
@@ -69,12 +71,30 @@ export const sources = (tools) => ({
   markSeconds(/** @type {number} */ n) {
     return (n / tools.doc.props.sampleRate).toFixed(3);
   },
+  /** The name that the next stretch gets: what was typed, with a number that goes on. */
+  nameOfStretch() {
+    const s = this.source, typed = this.stretchName.trim();
+    return typed || s?.name;
+  },
   async layIn() {
     const s = this.source;
-    if (!s) return;
-    const length = this.mark.to - this.mark.from;
-    const start = Math.round(tools.timeline.playhead);
-    const c = await this.edit("place", { source: s.id, track: this.target, start, offset: this.mark.from, length });
+    if (!s) {
+      this.tell(`No source is open. Choose one under Sources, mark a stretch, and ${this.keyOf("layIn")} lays it in at the playhead.`);
+      return;
+    }
+    const length = this.mark.to - this.mark.from, start = Math.round(tools.timeline.playhead);
+    const c = await this.edit("place", { source: s.id, track: this.target, start, offset: this.mark.from, length, name: this.nameOfStretch(), later: this.later });
+    if (c) this.laid(c);
+  },
+  /** Fills the span, or the gap at the playhead, exactly. @param {"in" | "out"} anchor */
+  async fill(anchor) {
+    const s = this.source;
+    if (!s) {
+      this.tell("No source is open. Choose one under Sources and mark where in it the filling begins or ends.");
+      return;
+    }
+    const at = tools.timeline.span ?? { from: Math.round(tools.timeline.playhead), to: 0 };
+    const c = await this.edit("fill", { source: s.id, track: this.target, from: at.from, to: at.to, mark: anchor === "in" ? this.mark.from : this.mark.to, anchor, name: this.nameOfStretch() });
     if (c) this.laid(c);
   },
   /** Goes to a clip that was laid in. @param {Changed} c */
@@ -82,6 +102,9 @@ export const sources = (tools) => ({
     const clip = c.outcome.made && tools.doc.clips.get(c.outcome.made[0]);
     if (!clip) return;
     this.seek(clip.start + clip.length);
+    // The next stretch of a row is counted on by itself: “line 3” comes after “line 2”.
+    const n = /^(.*?)(\d+)$/.exec(this.stretchName.trim());
+    if (n) this.stretchName = `${n[1]}${Number(n[2]) + 1}`;
     tools.timeline.show(clip.start, clip.start + clip.length);
     this.hint = `Laid in at ${timecode(clip.start, tools.doc.props)}; the playhead stands behind it.`;
   },

@@ -7,10 +7,13 @@ import { keys } from "./bench-keys.js";
 import { listening } from "./bench-listen.js";
 import { mending } from "./bench-mend.js";
 import { sources } from "./bench-sources.js";
+import { steps } from "./bench-steps.js";
+import { trimming } from "./bench-trim.js";
 import { CloseView } from "./closeup.js";
-import { toggleTheme, watchColours } from "./colours.js";
+import { dye, toggleTheme, watchColours } from "./colours.js";
 import { Doc } from "./doc.js";
 import { importList, join } from "./imports.js";
+import { loadKeys } from "./keys.js";
 import { Player } from "./player.js";
 import { SourceView } from "./sourceview.js";
 import { frames, ms, rateName, shortAt, span } from "./timecode.js";
@@ -64,6 +67,12 @@ function bench() {
     /** @type {Clip | null} */ clip: null,
     chosenCount: 0,
     clipInfo: "",
+    clipHandles: "",
+    acting: "cut",
+    later: "stay",
+    snapping: true,
+    /** @type {number[]} */ working: [],
+    stretchName: "",
     /** @type {any} */ track: null,
     /** @type {Listed[]} */ sources: [],
     /** @type {Listed | null} */ source: null,
@@ -93,7 +102,7 @@ function bench() {
 
     async init() {
       try {
-        await doc.load();
+        await Promise.all([doc.load(), loadKeys()]);
       } catch (err) {
         this.tell(say(err));
         return;
@@ -117,6 +126,7 @@ function bench() {
         this.drawMinis();
       });
       await document.fonts.ready;
+      tools.timeline.keyOf = (id) => this.keyOf(id);
       this.wire();
       this.takeDoc();
       this.takeSeams();
@@ -140,13 +150,25 @@ function bench() {
         tools.player.refresh();
         const c = /** @type {CustomEvent<Changed>} */ (e).detail;
         if (c.change?.sources || c.change?.clips) void this.readSources();
+        void this.readSteps();
       });
       doc.addEventListener("seams", () => this.takeSeams());
       doc.addEventListener("state", () => this.takeState());
       doc.addEventListener("import", (e) => this.takeImport(/** @type {CustomEvent<ImportJob>} */ (e).detail));
       for (const part of [tools.timeline, tools.close, tools.sourceView]) part.addEventListener("hint", (e) => (this.hint = /** @type {CustomEvent<string>} */ (e).detail));
       tools.timeline.addEventListener("playhead", (e) => this.seek(/** @type {CustomEvent<number>} */ (e).detail));
-      tools.timeline.addEventListener("choose-seam", (e) => this.chooseSeam(/** @type {CustomEvent<Seam>} */ (e).detail));
+      tools.timeline.addEventListener("choose-seam", (e) => {
+        const { seam, edge } = /** @type {CustomEvent} */ (e).detail;
+        this.chooseSeam(seam, edge);
+      });
+      tools.timeline.addEventListener("choose-clips", (e) => this.chooseClips(/** @type {CustomEvent<number[]>} */ (e).detail));
+      tools.timeline.addEventListener("working", () => this.takeWorking());
+      tools.timeline.addEventListener("close-up", (e) => {
+        const r = /** @type {CustomEvent<DryRun | null>} */ (e).detail;
+        tools.close.trial = Boolean(r);
+        if (r?.closeUp) tools.close.rehearse(r.closeUp, r.change);
+        else void tools.close.read();
+      });
       tools.timeline.addEventListener("choose-clip", (e) => {
         const { clip, more } = /** @type {CustomEvent} */ (e).detail;
         this.chooseClip(clip, more);
@@ -159,8 +181,8 @@ function bench() {
       tools.timeline.addEventListener("span", () => this.takeSpan());
       tools.timeline.addEventListener("view", () => this.takeSpan());
       tools.timeline.addEventListener("edit", (e) => {
-        const { kind, what, offer } = /** @type {CustomEvent} */ (e).detail;
-        void this.edit(kind, what, offer);
+        const { kind, what, offer, nearest } = /** @type {CustomEvent} */ (e).detail;
+        void this.edit(kind, what, offer, nearest);
       });
       tools.close.addEventListener("edit", (e) => {
         const { kind, what } = /** @type {CustomEvent} */ (e).detail;
@@ -182,11 +204,18 @@ function bench() {
       tools.player.addEventListener("trouble", (e) => this.tell(say(/** @type {CustomEvent} */ (e).detail)));
       tools.player.addEventListener("meter", (e) => this.meter(/** @type {CustomEvent<number[]>} */ (e).detail));
       // How one likes to listen and what one looks through is kept.
-      for (const habit of ["preRoll", "postRoll", "filter"]) {
+      for (const habit of ["preRoll", "postRoll", "filter", "later", "snapping"]) {
         const kept = localStorage.getItem(habit);
         if (kept !== null) this[habit] = JSON.parse(kept);
         this.$watch(habit, (/** @type {unknown} */ v) => localStorage.setItem(habit, JSON.stringify(v)));
       }
+      this.setLater(this.later);
+      this.setSnapping(this.snapping);
+      this.hint = "";
+      // Another page of this browser may have set other keys.
+      addEventListener("storage", (e) => {
+        if (e.key === "keys-changed") void loadKeys().then(() => location.reload());
+      });
       addEventListener("keydown", (e) => this.key(e));
       // What was clicked gives the keys back: space plays and enter plays the
       // seam, whatever was touched last. Those who go by keys keep their place.
@@ -206,7 +235,7 @@ function bench() {
 
     takeLayout() {
       const rows = tools.timeline.layout();
-      this.tracks = rows.map((r) => ({ ...r.track, top: r.top, height: r.height }));
+      this.tracks = rows.map((r) => ({ ...r.track, percent: r.track.height, top: r.top, height: r.height, dye: dye(r.track) }));
       this.sheetHeight = rows.reduce((h, r) => Math.max(h, r.top + r.height + 4), 0);
     },
 
@@ -220,7 +249,9 @@ function bench() {
       if (!doc.tracks.has(this.target)) this.target = this.tracks[0]?.id ?? 0;
       if (this.track) this.track = doc.tracks.get(this.track.id) ? { ...doc.tracks.get(this.track.id) } : null;
       for (const id of [...tools.timeline.chosen]) if (!doc.clips.has(id)) tools.timeline.chosen.delete(id);
+      this.takeWorking();
       this.takeChosen();
+      this.takeMarkers();
       this.takeState();
       tools.timeline.redraw();
       void tools.close.read();
@@ -247,7 +278,10 @@ function bench() {
       });
       const mine = this.seam;
       if (mine) {
+        // After a trim the two may have parted: go with the edge that is acted on.
+        const incoming = this.acting === "in", along = (/** @type {Seam} */ s) => (incoming ? s.right === mine.right && mine.right !== 0 : s.left === mine.left && mine.left !== 0);
         const still = doc.seams.find((s) => s.left === mine.left && s.right === mine.right)
+          ?? doc.seams.find(along)
           ?? doc.seams.find((s) => s.kind === "cut" && (s.left === mine.left && mine.left !== 0 || s.right === mine.right && mine.right !== 0))
           ?? doc.seams.find((s) => (s.left === mine.left && mine.left !== 0) || (s.right === mine.right && mine.right !== 0));
         if (still) this.setSeam(still);
@@ -315,9 +349,13 @@ function bench() {
       tools.timeline.redraw();
     },
 
-    /** Shows a seam everywhere. @param {Seam} s */
-    chooseSeam(s) {
+    /** Shows a seam everywhere. @param {Seam} s @param {string} [edge] which of its edges is meant */
+    chooseSeam(s, edge) {
       this.setSeam(s);
+      if (edge) this.acting = edge;
+      else if (["clip", "slip", "slide"].includes(this.acting)) this.acting = "cut";
+      tools.timeline.working = new Set([s.track]);
+      this.takeWorking();
       this.stage = "seam";
       this.source = null;
       tools.timeline.chosen.clear();
@@ -358,6 +396,7 @@ function bench() {
 
     takeInfo() {
       const i = tools.close.info, p = doc.props;
+      tools.timeline.around = Math.round(tools.close.around);
       this.aroundText = `${span(tools.close.around, p)} each side`;
       if (!i) {
         this.blend = this.fade = this.room = null;
@@ -437,7 +476,7 @@ function bench() {
       this.takeTime();
     },
   });
-  return join(page, mending(tools), clips(tools), sources(tools), importList(tools), listening(tools), exporting(tools), keys(tools));
+  return join(page, mending(tools), trimming(tools), clips(tools), steps(tools), sources(tools), importList(tools), listening(tools), exporting(tools), keys(tools));
 }
 
 document.addEventListener("alpine:init", () => Alpine.data("bench", bench));

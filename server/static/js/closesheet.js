@@ -24,6 +24,8 @@ export class CloseSheet extends EventTarget {
     this.seam = null;
     /** @type {CloseUp | null} what is, or while something is dragged what would be */
     this.info = null;
+    /** @type {Lie | null} what an edit that is tried would leave */
+    this.lie = null;
     this.around = doc.props.sampleRate * 1.2;
     this.playhead = -1;
     this.trial = false;
@@ -65,6 +67,7 @@ export class CloseSheet extends EventTarget {
       const info = await get(`/reels/${this.doc.id}/closeup?left=${q.left}&right=${q.right}&around=${q.around}`);
       if (seam !== this.seam || this.trial) return;
       this.info = info;
+      this.lie = null;
     } catch {
       return; // the seam is gone; the ledger will choose another
     }
@@ -82,17 +85,12 @@ export class CloseSheet extends EventTarget {
     this.dispatchEvent(new Event("info"));
   }
 
-  /** Shows what an edit would lead to. @param {CloseUp} info */
-  rehearse(info) {
+  /** Shows what an edit would lead to. @param {CloseUp} info @param {Change} [change] */
+  rehearse(info, change) {
     this.info = info;
+    if (change) this.lie = this.doc.after(change);
     this.redraw();
     this.dispatchEvent(new Event("info"));
-  }
-
-  /** @param {boolean} on */
-  setTrial(on) {
-    this.trial = on;
-    if (!on) void this.read();
   }
 
   get box() {
@@ -123,10 +121,10 @@ export class CloseSheet extends EventTarget {
     this.dirty = false;
     const { w, h } = this.box, g = fit(this.canvas, w, h), s = this.seam;
     if (!s) return;
-    const p = this.doc.props, rows = this.rows, at = this.info?.at ?? s.at;
-    const left = this.doc.clips.get(s.left), right = this.doc.clips.get(s.right);
+    const p = this.doc.props, rows = this.rows, at = this.info?.at ?? s.at, clips = (this.lie ?? this.doc).clips;
+    const left = clips.get(s.left), right = clips.get(s.right);
     const blend = this.info?.blend, fade = this.info?.fade;
-    const role = this.doc.tracks.get(s.track)?.role ?? "dialogue";
+    const track = this.doc.tracks.get(s.track);
     g.font = "12px 'Atkinson Next', sans-serif";
     let from = at, to = at;
     if (blend) [from, to] = [at - blend.before, at + blend.after];
@@ -136,7 +134,7 @@ export class CloseSheet extends EventTarget {
       g.fillRect(this.x(from), 0, this.x(to) - this.x(from), rows.level.top - 6);
     }
     this.setScale(left, right, at);
-    if (left) this.drawSide(g, left, at, rows.out, hue(role), blend ? blend.after : 0, false);
+    if (left) this.drawSide(g, left, at, rows.out, track ? hue(track) : colour.woad, blend ? blend.after : 0, false);
     else this.empty(g, rows.out, "nothing goes out here");
     if (right) this.drawSide(g, right, at, rows.in, colour.weld, blend ? blend.before : 0, true);
     else this.empty(g, rows.in, s.gap ? `nothing comes in: a gap of ${say(s.gap, p)} follows` : "nothing comes in here");
@@ -247,7 +245,9 @@ export class CloseSheet extends EventTarget {
   drawSide(g, c, at, row, tint, borrowed, incoming) {
     const src = this.doc.sources.get(c.source);
     if (!src) return;
-    const start = incoming ? at : at - c.length, w = this.box.w;
+    // While an edit is tried the two need not meet at the cut.
+    if (this.lie) at = incoming ? c.start : c.start + c.length;
+    const start = incoming ? at : at - c.length, w = this.box.w, track = this.doc.tracks.get(c.track);
     const own = incoming ? [at, at + c.length] : [at - c.length, at];
     const lent = incoming ? [at - borrowed, at] : [at, at + borrowed];
     const spare = incoming ? [at - c.offset, at - borrowed] : [at + borrowed, at + (src.length - c.offset - c.length)];
@@ -255,7 +255,7 @@ export class CloseSheet extends EventTarget {
       const x0 = Math.max(this.x(a), 14), x1 = Math.min(this.x(b), w - 14);
       if (x1 <= x0) return;
       g.globalAlpha = alpha;
-      g.fillStyle = incoming ? colour["weld-cloth"] : cloth(this.doc.tracks.get(c.track)?.role ?? "dialogue");
+      g.fillStyle = incoming ? colour["weld-cloth"] : track ? cloth(track) : colour.lane;
       g.fillRect(x0, row.top, x1 - x0, row.h);
       g.globalAlpha = 1;
     };
@@ -268,7 +268,7 @@ export class CloseSheet extends EventTarget {
       if (x1 <= x0) return;
       g.globalAlpha = alpha;
       const channels = src.right >= 0 ? [src.left, src.right] : [src.left], each = row.h / channels.length;
-      const first = at + ((x0 - 14 - (w - 28) / 2) / ((w - 28) / 2)) * this.around;
+      const first = (this.info?.at ?? at) + ((x0 - 14 - (w - 28) / 2) / ((w - 28) / 2)) * this.around;
       channels.forEach((channel, k) => this.waves.draw(g, { recording: src.recording, channel, length: src.length }, {
         from: c.offset + (first - start), perPixel, x: x0, width: x1 - x0, mid: row.top + each * (k + 0.5), half: each / 2 - 2, gain: 10 ** (c.gainDB / 20) * this.scale, colour: tint,
       }));

@@ -68,7 +68,7 @@ export class CloseView extends CloseSheet {
       }
       const b = r.closeUp?.blend, f = r.closeUp?.fade, n = b ? b.before + b.after : f?.length ?? 0;
       if (tried === want.what) this.hint(`${b ? "Blend" : "Fade"} of ${say(n, p)}, ${frames(n, p).toFixed(1)} frames${b ? `: ${say(b.before, p)} before the cut, ${say(b.after, p)} after it` : ""}`);
-      if (r.closeUp) this.rehearse(r.closeUp);
+      if (r.closeUp) this.rehearse(r.closeUp, r.change);
     });
     this.trial = true;
     this.canvas.setPointerCapture(e.pointerId);

@@ -1,7 +1,7 @@
 // The theme's colours, resolved for canvases.
 
 const names = ["linen", "lane", "paper", "raised", "hem", "ink", "ash", "woad", "woad-cloth", "moss", "moss-cloth", "clay", "clay-cloth", "plum", "plum-cloth",
-  "weld", "weld-cloth", "madder", "verdigris", "teal", "on-strong"];
+  "slate", "slate-cloth", "rose", "rose-cloth", "straw", "straw-cloth", "weld", "weld-cloth", "madder", "verdigris", "teal", "on-strong"];
 
 /** @type {Record<string, string>} */
 export const colour = {};
@@ -16,13 +16,15 @@ function read() {
   probe.remove();
 }
 
-/** The hue of a role and its cloth. @type {Record<string, string>} */
+/** The colour of each role. @type {Record<string, string>} */
 const hues = { dialogue: "woad", roomTone: "moss", spots: "clay", music: "plum" };
 
-/** @param {string} role */
-export const hue = (role) => colour[hues[role] ?? "woad"];
-/** @param {string} role */
-export const cloth = (role) => colour[`${hues[role] ?? "woad"}-cloth`];
+/** The name of a track's colour: its own, or that of its role. @param {Track} t */
+export const dye = (t) => t.colour || hues[t.role] || "woad";
+/** @param {Track} t */
+export const hue = (t) => colour[dye(t)];
+/** @param {Track} t */
+export const cloth = (t) => colour[`${dye(t)}-cloth`];
 
 /** Reads the colours now and whenever the theme changes. @param {() => void} changed */
 export function watchColours(changed) {

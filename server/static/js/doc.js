@@ -16,6 +16,37 @@ function apply(things, pairs) {
 }
 
 /**
+ * What lies on the tracks after a change.
+ * @param {Lie} lie
+ * @param {Change} change
+ */
+function lay(lie, change) {
+  apply(lie.clips, change.clips);
+  for (const s of change.shifts ?? []) {
+    for (const id of s.clips) {
+      const c = lie.clips.get(id);
+      if (c) lie.clips.set(id, { ...c, start: c.start + s.by });
+    }
+  }
+  apply(lie.blends, change.blends);
+  apply(lie.markers, change.markers);
+  if (change.clips || change.shifts) lie.lanes = lanesOf(lie.clips);
+}
+
+/** Sorts clips onto their tracks. @param {Map<number, Clip>} clips */
+function lanesOf(clips) {
+  /** @type {Map<number, Clip[]>} */
+  const lanes = new Map();
+  for (const c of clips.values()) {
+    const lane = lanes.get(c.track);
+    if (lane) lane.push(c);
+    else lanes.set(c.track, [c]);
+  }
+  for (const lane of lanes.values()) lane.sort((a, b) => a.start - b.start);
+  return lanes;
+}
+
+/**
  * Events: "change" (detail: Changed) after any change, "seams" when the list of
  * seams was read anew, "import" (detail: ImportJob), "state" when saving or the
  * connection changes, "open" when the line to the server is there (again).
@@ -36,6 +67,8 @@ export class Doc extends EventTarget {
     this.clips = new Map();
     /** @type {Map<number, Blend>} */
     this.blends = new Map();
+    /** @type {Map<number, Marker>} */
+    this.markers = new Map();
     /** @type {Seam[]} */
     this.seams = [];
     this.length = 0;
@@ -60,21 +93,18 @@ export class Doc extends EventTarget {
     this.sources = map(v.reel.sources);
     this.clips = map(v.reel.clips);
     this.blends = map(v.reel.blends);
+    this.markers = map(v.reel.markers);
     this.undoLabel = v.undo;
     this.redoLabel = v.redo;
-    this.arrange();
+    this.lanes = lanesOf(this.clips);
     await this.readSeams();
   }
 
-  /** Sorts the clips onto their tracks. */
-  arrange() {
-    this.lanes = new Map();
-    for (const c of this.clips.values()) {
-      const lane = this.lanes.get(c.track);
-      if (lane) lane.push(c);
-      else this.lanes.set(c.track, [c]);
-    }
-    for (const lane of this.lanes.values()) lane.sort((a, b) => a.start - b.start);
+  /** What would lie on the tracks after a change. @param {Change} change @returns {Lie} */
+  after(change) {
+    const lie = { clips: new Map(this.clips), blends: new Map(this.blends), markers: new Map(this.markers), lanes: this.lanes };
+    lay(lie, change);
+    return lie;
   }
 
   /** Reads the list of seams, unless a newer reading is under way. */
@@ -91,6 +121,11 @@ export class Doc extends EventTarget {
   /** Tracks as they are shown. @returns {Track[]} */
   order() {
     return [...this.tracks.values()].sort((a, b) => a.place - b.place || a.id - b.id);
+  }
+
+  /** Markers in the order in which they come. @returns {Marker[]} */
+  marks() {
+    return [...this.markers.values()].sort((a, b) => a.at - b.at);
   }
 
   /** The blend between two clips. @param {number} left @param {number} right */
@@ -162,11 +197,9 @@ export class Doc extends EventTarget {
     if (c.change.props?.after) this.props = c.change.props.after;
     apply(this.tracks, c.change.tracks);
     apply(this.sources, c.change.sources);
-    apply(this.clips, c.change.clips);
-    apply(this.blends, c.change.blends);
+    lay(this, c.change);
     this.undoLabel = c.undo;
     this.redoLabel = c.redo;
-    if (c.change.clips) this.arrange();
     this.dispatchEvent(new CustomEvent("change", { detail: c }));
     void this.readSeams();
   }
@@ -183,6 +216,16 @@ export class Doc extends EventTarget {
 
   undo() {
     return this.step(`/reels/${this.id}/undo`);
+  }
+
+  /** Goes to the state after a step, 0 for the beginning. @param {number} revision */
+  go(revision) {
+    return this.step(`/reels/${this.id}/go`, { revision });
+  }
+
+  /** Goes back to a named version. @param {number} version */
+  goToVersion(version) {
+    return this.step(`/reels/${this.id}/versions/${version}/go`);
   }
 
   redo() {
@@ -209,11 +252,11 @@ export class Doc extends EventTarget {
    * @param {string} kind
    * @param {Record<string, unknown>} what
    * @param {CloseUpQuery} [closeUp] a seam to show as it would be
-   * @param {AbortSignal} [signal]
+   * @param {boolean} [nearest] go as far as it can when it cannot go all the way
    * @returns {Promise<DryRun>}
    */
-  dryRun(kind, what, closeUp, signal) {
-    return send("POST", `/reels/${this.id}/dry-run`, { base: this.revision, edit: { do: kind, with: what }, closeUp }, signal);
+  dryRun(kind, what, closeUp, nearest) {
+    return send("POST", `/reels/${this.id}/dry-run`, { base: this.revision, edit: { do: kind, with: what }, closeUp, nearest });
   }
 }
 
@@ -224,10 +267,12 @@ export class Rehearsal {
   /**
    * @param {Doc} doc
    * @param {(result: DryRun | Problem, tried: Record<string, unknown>) => void} heed
+   * @param {boolean} [nearest] what cannot go all the way goes as far as it can
    */
-  constructor(doc, heed) {
+  constructor(doc, heed, nearest) {
     this.doc = doc;
     this.heed = heed;
+    this.nearest = nearest;
     this.busy = false;
     this.over = false;
     /** @type {[string, Record<string, unknown>, CloseUpQuery | undefined] | null} */
@@ -250,7 +295,7 @@ export class Rehearsal {
       const [kind, what, closeUp] = this.next;
       this.next = null;
       try {
-        const r = await this.doc.dryRun(kind, what, closeUp);
+        const r = await this.doc.dryRun(kind, what, closeUp, this.nearest);
         if (!this.over) this.heed(r, what);
       } catch (err) {
         if (!this.over && err instanceof Problem) this.heed(err, what);

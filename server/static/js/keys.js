@@ -1,12 +1,15 @@
-// The keys in force, by what they do. Tooltips and the list of keys are made
-// from this table, so that they never differ from what a key does.
+// The commands with the keys that ship, and those in force: of the set that
+// the user has chosen. Tooltips, foot line and the keys page are made from this
+// table, so that they never differ from what a key does.
+
+import { get } from "./api.js";
 
 /**
  * @typedef {object} Command
  * @property {string} id
  * @property {string} group
  * @property {string} name
- * @property {string[]} keys as the browser names them: modifiers in the order ctrl alt shift
+ * @property {string[]} keys as they ship, as the browser names them: modifiers in the order ctrl alt shift
  */
 
 /** @type {Command[]} */
@@ -25,30 +28,101 @@ export const commands = [
   { id: "tenRight", group: "Go", name: "Ten frames on", keys: ["shift+ArrowRight"] },
   { id: "toStart", group: "Go", name: "To the start of the reel", keys: ["Home"] },
   { id: "toEnd", group: "Go", name: "To the end of the reel", keys: ["End"] },
-  { id: "spanIn", group: "Go", name: "Span begins at the playhead", keys: ["i"] },
-  { id: "spanOut", group: "Go", name: "Span ends at the playhead", keys: ["o"] },
+  { id: "prevMarker", group: "Go", name: "Previous marker", keys: [";"] },
+  { id: "nextMarker", group: "Go", name: "Next marker", keys: ["'"] },
+  { id: "trackUp", group: "Go", name: "Work on the track above", keys: ["ArrowUp"] },
+  { id: "trackDown", group: "Go", name: "Work on the track below", keys: ["ArrowDown"] },
+  { id: "gotoTime", group: "Go", name: "Type a timecode to go to", keys: ["shift+G"] },
   { id: "zoomIn", group: "Look", name: "Look closer", keys: ["+", "="] },
   { id: "zoomOut", group: "Look", name: "Look from further away", keys: ["-"] },
   { id: "zoomSeam", group: "Look", name: "Zoom to the seam", keys: ["z"] },
   { id: "zoomWhole", group: "Look", name: "The whole reel", keys: ["0"] },
+  { id: "tabSeams", group: "Look", name: "List of seams", keys: ["shift+1"] },
+  { id: "tabSources", group: "Look", name: "List of sources", keys: ["shift+2"] },
+  { id: "tabMarkers", group: "Look", name: "List of markers", keys: ["shift+3"] },
+  { id: "tabSteps", group: "Look", name: "List of steps and versions", keys: ["shift+4"] },
+  { id: "spanIn", group: "Choose", name: "Span begins at the playhead", keys: ["i"] },
+  { id: "spanOut", group: "Choose", name: "Span ends at the playhead", keys: ["o"] },
+  { id: "spanClip", group: "Choose", name: "Span over the clip or gap at the playhead", keys: ["v"] },
+  { id: "workUp", group: "Choose", name: "Work on the track above as well", keys: ["shift+ArrowUp"] },
+  { id: "workDown", group: "Choose", name: "Work on the track below as well", keys: ["shift+ArrowDown"] },
+  { id: "chooseHere", group: "Choose", name: "The clips at the playhead, on the tracks worked on", keys: ["u"] },
+  { id: "chooseAll", group: "Choose", name: "All clips on the tracks worked on", keys: ["a"] },
+  { id: "chooseAfter", group: "Choose", name: "All clips after the playhead, on the tracks worked on", keys: ["shift+A"] },
+  { id: "actOut", group: "Choose", name: "Act on the outgoing edge", keys: ["1"] },
+  { id: "actIn", group: "Choose", name: "Act on the incoming edge", keys: ["2"] },
+  { id: "actCut", group: "Choose", name: "Act on the cut: both edges roll", keys: ["3"] },
+  { id: "actBlend", group: "Choose", name: "Act on the length of the blend or fade", keys: ["4"] },
+  { id: "actClip", group: "Choose", name: "Act on the place of the chosen clips", keys: ["5"] },
+  { id: "actSlip", group: "Choose", name: "Act on the content of the chosen clips: it slips", keys: ["6"] },
+  { id: "actSlide", group: "Choose", name: "Act on the chosen clip between its neighbours: it slides", keys: ["7"] },
+  { id: "earlier", group: "Trim", name: "What is acted on a frame earlier, or shorter", keys: ["["] },
+  { id: "later", group: "Trim", name: "What is acted on a frame later, or longer", keys: ["]"] },
+  { id: "earlierTen", group: "Trim", name: "The same by ten frames, earlier or shorter", keys: ["{"] },
+  { id: "laterTen", group: "Trim", name: "The same by ten frames, later or longer", keys: ["}"] },
+  { id: "earlierMs", group: "Trim", name: "The same by a millisecond, earlier or shorter", keys: ["alt+["] },
+  { id: "laterMs", group: "Trim", name: "The same by a millisecond, later or longer", keys: ["alt+]"] },
+  { id: "split", group: "Trim", name: "Split at the playhead", keys: ["s"] },
+  { id: "join", group: "Trim", name: "Join the two clips of the seam", keys: ["shift+S"] },
+  { id: "headHere", group: "Trim", name: "Head of the clip to the playhead", keys: ["h"] },
+  { id: "tailHere", group: "Trim", name: "Tail of the clip to the playhead", keys: ["t"] },
+  { id: "takeOut", group: "Trim", name: "Take out the span, or the chosen clips", keys: ["Delete", "Backspace"] },
+  { id: "takeOutOther", group: "Trim", name: "The same, with later clips the other way", keys: ["alt+Delete", "alt+Backspace"] },
+  { id: "keepSpan", group: "Trim", name: "Keep only the span of its clips", keys: ["k"] },
+  { id: "closeGap", group: "Trim", name: "Close the gap at the playhead", keys: ["c"] },
+  { id: "insertTime", group: "Trim", name: "Insert as much time as the span is long", keys: ["shift+I"] },
+  { id: "follow", group: "Trim", name: "Later clips follow, or stay", keys: ["f"] },
+  { id: "snap", group: "Trim", name: "Snapping on or off", keys: ["g"] },
+  { id: "copy", group: "Arrange", name: "Copy the chosen clips, or the span", keys: ["ctrl+c"] },
+  { id: "cut", group: "Arrange", name: "Cut them", keys: ["ctrl+x"] },
+  { id: "paste", group: "Arrange", name: "Paste at the playhead", keys: ["ctrl+v"] },
+  { id: "layIn", group: "Arrange", name: "Lay the marked stretch of the source in at the playhead", keys: ["d"] },
+  { id: "fillIn", group: "Arrange", name: "Fill the span or gap from the in point", keys: ["shift+D"] },
+  { id: "fillOut", group: "Arrange", name: "Fill the span or gap up to the out point", keys: ["alt+d"] },
+  { id: "source", group: "Arrange", name: "Go to the source of the clip", keys: ["r"] },
+  { id: "moveUp", group: "Arrange", name: "Chosen clips to the track above", keys: ["alt+ArrowUp"] },
+  { id: "moveDown", group: "Arrange", name: "Chosen clips to the track below", keys: ["alt+ArrowDown"] },
+  { id: "orderUp", group: "Arrange", name: "The track worked on further up", keys: ["alt+shift+ArrowUp"] },
+  { id: "orderDown", group: "Arrange", name: "The track worked on further down", keys: ["alt+shift+ArrowDown"] },
+  { id: "mute", group: "Arrange", name: "Mute the tracks worked on", keys: ["shift+M"] },
+  { id: "solo", group: "Arrange", name: "Solo the tracks worked on", keys: ["shift+O"] },
+  { id: "lock", group: "Arrange", name: "Lock the tracks worked on", keys: ["shift+L"] },
+  { id: "marker", group: "Arrange", name: "Mark the playhead with a marker", keys: ["m"] },
   { id: "blend", group: "Mend", name: "Blend the seam", keys: ["b"] },
   { id: "hardCut", group: "Mend", name: "Take the blend off: a hard cut", keys: ["alt+b"] },
-  { id: "longer", group: "Mend", name: "Blend or fade a frame longer; a chosen clip a frame later", keys: ["]"] },
-  { id: "shorter", group: "Mend", name: "Blend or fade a frame shorter; a chosen clip a frame earlier", keys: ["["] },
-  { id: "longerTen", group: "Mend", name: "The same by ten frames, longer or later", keys: ["}"] },
-  { id: "shorterTen", group: "Mend", name: "The same by ten frames, shorter or earlier", keys: ["{"] },
-  { id: "longerMs", group: "Mend", name: "The same by a millisecond, longer or later", keys: ["alt+]"] },
-  { id: "shorterMs", group: "Mend", name: "The same by a millisecond, shorter or earlier", keys: ["alt+["] },
-  { id: "chooseOut", group: "Choose", name: "The outgoing clip", keys: ["1"] },
-  { id: "chooseIn", group: "Choose", name: "The incoming clip", keys: ["2"] },
-  { id: "chooseCut", group: "Choose", name: "The cut", keys: ["3"] },
-  { id: "takeOut", group: "Mend", name: "Take the chosen clips out", keys: ["Delete", "Backspace"] },
   { id: "undo", group: "Reel", name: "Undo", keys: ["ctrl+z"] },
   { id: "redo", group: "Reel", name: "Redo", keys: ["ctrl+shift+z", "ctrl+y"] },
+  { id: "keep", group: "Reel", name: "Keep the reel as it is now as a version", keys: ["shift+V"] },
   { id: "export", group: "Reel", name: "Export", keys: ["shift+E"] },
   { id: "help", group: "Reel", name: "All keys", keys: ["?"] },
   { id: "back", group: "Reel", name: "Back out of what is going on", keys: ["Escape"] },
 ];
+
+/** The keys in force, by command. @type {Record<string, string[]>} */
+let inForce = {};
+/** @type {Map<string, string>} */
+let byKey = new Map();
+
+/** Puts keys in force: those that ship, but for what a set says. @param {Record<string, string[]>} set */
+export function useKeys(set) {
+  const taken = new Set(Object.values(set).flat());
+  inForce = Object.fromEntries(commands.map((c) => [c.id, set[c.id] ?? c.keys.filter((k) => !taken.has(k))]));
+  byKey = new Map(Object.entries(inForce).flatMap(([id, keys]) => keys.map((k) => [k, id])));
+}
+useKeys({});
+
+/** The keys of a command. @param {string} id */
+export const keysOf = (id) => inForce[id] ?? [];
+
+/** Reads the set that the user has chosen; the shipped keys where none is. */
+export async function loadKeys() {
+  try {
+    const sets = /** @type {KeySet[]} */ ((await get("/keys")).sets);
+    useKeys(sets.find((s) => s.chosen)?.keys ?? {});
+  } catch {
+    useKeys({}); // the shipped keys serve until the server answers
+  }
+}
 
 /** The combination of a key press. @param {KeyboardEvent} e */
 export function combination(e) {
@@ -56,23 +130,23 @@ export function combination(e) {
   let out = "";
   if (e.ctrlKey || e.metaKey) out += "ctrl+";
   if (e.altKey) out += "alt+";
-  // A sign that needs shift, such as ?, carries it already.
+  // A sign that needs shift, such as ?, carries it already; a digit is told by
+  // its place, as keyboards differ in the sign above it.
+  if (e.shiftKey && /^Digit\d$/.test(e.code)) return `${out}shift+${e.code.slice(5)}`;
   if (e.shiftKey && (e.key.length > 1 || /[a-z]/i.test(e.key))) out += "shift+";
   return out + key;
 }
-
-const byKey = new Map(commands.flatMap((c) => c.keys.map((k) => [k, c.id])));
 
 /** The command of a key press, or undefined. @param {KeyboardEvent} e */
 export function commandOf(e) {
   const known = byKey.get(combination(e));
   if (known || !e.altKey) return known;
   // Some keyboards write another sign with alt: go by the key's place.
-  const plain = { BracketLeft: "[", BracketRight: "]", KeyB: "b" }[e.code];
+  const plain = { BracketLeft: "[", BracketRight: "]" }[e.code] ?? /^Key([A-Z])$/.exec(e.code)?.[1].toLowerCase();
   return plain ? byKey.get(`alt+${plain}`) : undefined;
 }
 
-const names = new Map([[" ", "Space"], ["ArrowLeft", "←"], ["ArrowRight", "→"], ["ctrl", /Mac/.test(navigator.platform) ? "⌘" : "Ctrl"], ["alt", "Alt"], ["shift", "Shift"]]);
+const names = new Map([[" ", "Space"], ["ArrowLeft", "←"], ["ArrowRight", "→"], ["ArrowUp", "↑"], ["ArrowDown", "↓"], ["Escape", "Esc"], ["ctrl", /Mac/.test(navigator.platform) ? "⌘" : "Ctrl"], ["alt", "Alt"], ["shift", "Shift"]]);
 
 /** A combination as it is shown. @param {string} k */
 export const keyName = (k) =>

@@ -2,7 +2,7 @@
 // is being listened to.
 
 import { fit, paint } from "./canvas.js";
-import { colour } from "./colours.js";
+import { colour, hue } from "./colours.js";
 import { span as say } from "./timecode.js";
 
 /** Events: "mark" when the marked stretch changed, "place" (detail: sample), "hint". */
@@ -104,6 +104,7 @@ export class SourceView extends EventTarget {
     channels.forEach((channel, k) => this.waves.draw(g, { recording: s.recording, channel, length: s.length }, {
       from: this.from, perPixel: this.perPixel, x: 14, width: w - 28, mid: 4 + each * (k + 0.5), half: each / 2 - 3, gain: 1.6, colour: colour.woad,
     }));
+    this.drawUsed(g, s, w, h);
     g.strokeStyle = colour.ink;
     g.fillStyle = colour.raised;
     g.lineWidth = 1.5;
@@ -165,6 +166,27 @@ export class SourceView extends EventTarget {
     };
     this.canvas.addEventListener("pointerup", end, { signal });
     this.canvas.addEventListener("pointercancel", () => stop.abort(), { signal });
+  }
+
+  /** Which stretches clips of the reel play already. @param {CanvasRenderingContext2D} g @param {Source} s @param {number} w @param {number} h */
+  drawUsed(g, s, w, h) {
+    g.font = "11.5px 'Atkinson Next', sans-serif";
+    for (const c of this.doc.clips.values()) {
+      if (c.source !== s.id) continue;
+      const t = this.doc.tracks.get(c.track), x0 = Math.max(this.x(c.offset), 14), x1 = Math.min(this.x(c.offset + c.length), w - 14);
+      if (x1 <= x0 || !t) continue;
+      g.fillStyle = hue(t);
+      g.globalAlpha = 0.85;
+      g.fillRect(x0, h - 30, Math.max(x1 - x0 - 1, 1), 4);
+      g.globalAlpha = 1;
+      if (x1 - x0 < 40) continue;
+      g.save();
+      g.beginPath();
+      g.rect(x0, h - 46, x1 - x0 - 4, 16);
+      g.clip();
+      g.fillText(c.name, x0 + 3, h - 34);
+      g.restore();
+    }
   }
 
   /** @param {WheelEvent} e */

@@ -1,15 +1,15 @@
 // The timeline's gestures. What a drag does depends on where it starts; what it
 // would lead to is asked of the server.
 
-import { Problem } from "./api.js";
-import { Rehearsal } from "./doc.js";
-import { Sheet, gap, tab } from "./sheet.js";
-import { at as timecode, frames, shift, shortAt, span as say } from "./timecode.js";
+import { dragBox, dragClips, dragEdge, dragFade, dragKnot, dragRibbon, dragSlide, dragSpan } from "./drags.js";
+import { Lanes, ribbon } from "./lanes.js";
+import { tab } from "./sheet.js";
+import { frameOf, sampleOf, shortAt, span as say } from "./timecode.js";
 
 /** @typedef {{what: string, clip?: Clip, seam?: Seam, track?: Track, end?: "head" | "tail"}} Hit */
 
-/** Events: "choose-clip", "choose-seam", "playhead", "span", "show-source", "edit". */
-export class Timeline extends Sheet {
+/** Events: "choose-clip", "choose-clips", "choose-seam", "working", "playhead", "span", "show-source", "edit", "close-up". */
+export class Timeline extends Lanes {
   /**
    * @param {import("./doc.js").Doc} doc
    * @param {import("./waves.js").Waves} waves
@@ -17,6 +17,13 @@ export class Timeline extends Sheet {
    */
   constructor(doc, waves, parts) {
     super(doc, waves, parts);
+    /** @type {Later} what clips after an edit do */
+    this.later = "stay";
+    this.snapping = true;
+    /** Samples each side of a seam that the close-up shows. */
+    this.around = doc.props.sampleRate;
+    /** @type {(id: string) => string} the key in force for a command */
+    this.keyOf = () => "";
     const { lanes, ruler, scroll } = parts;
     lanes.addEventListener("pointerdown", (e) => this.down(e));
     lanes.addEventListener("pointermove", (e) => this.hover(e));
@@ -36,15 +43,23 @@ export class Timeline extends Sheet {
     const inTab = y - top < tab;
     const seam = this.doc.seams.filter((s) => s.track === track.id && Math.abs(s.at - at) <= near).sort((a, b) => Math.abs(a.at - at) - Math.abs(b.at - at))[0];
     if (seam && !inTab && Math.abs(y - (top + tab + (row.height - tab) / 2)) < 10) return { what: "knot", seam, track };
-    const clip = (this.doc.lanes.get(track.id) ?? []).find((c) => at >= c.start - near / 2 && at <= c.start + c.length + near / 2);
+    const lane = this.doc.lanes.get(track.id) ?? [];
+    const clip = lane.find((c) => at >= c.start && at < c.start + c.length) ?? lane.find((c) => at >= c.start - near / 2 && at <= c.start + c.length + near / 2);
     if (!clip) return { what: "lane", track };
+    const wide = clip.length / this.perPixel;
     if (!inTab && y - top < tab + 11) {
       for (const [end, place, f] of /** @type {["head" | "tail", number, Fade][]} */ ([["head", clip.start + clip.fadeIn.length, clip.fadeIn], ["tail", clip.start + clip.length - clip.fadeOut.length, clip.fadeOut]])) {
         const blended = end === "head" ? this.doc.seams.some((s) => s.right === clip.id && s.blend) : this.doc.seams.some((s) => s.left === clip.id && s.blend);
-        if (!blended && Math.abs(place - at) <= near && (f.length || clip.length / this.perPixel > 24)) return { what: "fade", clip, track, end };
+        if (!blended && Math.abs(place - at) <= near && (f.length || wide > 24)) return { what: "fade", clip, track, end };
       }
     }
-    return { what: inTab ? "tab" : "wave", clip, track };
+    if (inTab) return { what: "tab", clip, track };
+    // Short clips keep a middle that is not an edge.
+    const grip = Math.min(near, (wide / 3) * this.perPixel);
+    if (at - clip.start < grip) return { what: "edge", clip, track, end: "head" };
+    if (clip.start + clip.length - at < grip) return { what: "edge", clip, track, end: "tail" };
+    if (row.height > 44 && y - top > row.height - ribbon) return { what: "ribbon", clip, track };
+    return { what: "wave", clip, track };
   }
 
   /** @param {PointerEvent | MouseEvent} e */
@@ -57,17 +72,27 @@ export class Timeline extends Sheet {
   hover(e) {
     if (this.backOut) return;
     const { x, y } = this.point(e), h = this.hit(x, y), lanes = this.parts.lanes;
+    const later = this.later === "follow" ? "later clips follow, with shift they stay" : "later clips stay, with shift they follow";
     /** @type {Record<string, string>} */
     const words = {
-      nothing: "Drop recordings here to bring them in",
-      lane: "Drag to mark a span · click to move the playhead",
-      tab: "Drag the tab to move the clip, also to another track · shift-click chooses more · delete takes it out",
-      wave: "Drag along the wave to mark a span · drag the tab to move the clip · double-click shows its source",
-      knot: "Click to see this seam close up · enter plays it · B blends it",
+      nothing: "Drag a box around clips to choose them · drop recordings here to bring them in",
+      lane: "Drag to mark a span, up or down over more tracks · click to move the playhead",
+      tab: `Drag the tab to move the clip, with shift to slide it between its neighbours · shift-click chooses more · ${this.keyOf("takeOut")} takes it out`,
+      wave: `Drag along the wave to mark a span · ${this.keyOf("split")} splits at the playhead · double-click shows the source`,
+      knot: `Drag to roll the cut · click to see it close up · ${this.keyOf("playBlend")} plays it · ${this.keyOf("blend")} blends it`,
+      end: `Click to see this end close up · ${this.keyOf("playBlend")} plays it · ${this.keyOf("blend")} fades it`,
       fade: "Drag to set the fade",
+      edge: `Drag to trim the ${h.end ?? ""}: ${later} · with ctrl nothing snaps`,
+      ribbon: "Drag the ribbon to slip the content; the clip keeps its place and length",
     };
     /** @type {Record<string, string>} */
-    const cursors = { nothing: "default", lane: "text", tab: "grab", wave: "text", knot: "pointer", fade: "ew-resize" };
+    const cursors = { nothing: "default", lane: "text", tab: "grab", wave: "text", knot: "col-resize", end: "pointer", fade: "ew-resize", edge: "ew-resize", ribbon: "grab" };
+    if (h.what === "knot" && h.seam?.kind !== "cut") h.what = "end";
+    if (h.track?.locked && ["tab", "edge", "ribbon", "fade"].includes(h.what)) {
+      lanes.style.cursor = "not-allowed";
+      this.hint(`${h.track.name} is locked: unlock it at its head to edit its clips`);
+      return;
+    }
     lanes.style.cursor = cursors[h.what];
     let text = words[h.what];
     if (h.clip && h.what !== "fade") text = `${h.clip.name}: ${this.describe(h.clip)} · ${text}`;
@@ -91,15 +116,55 @@ export class Timeline extends Sheet {
     if (e.button !== 0) return;
     const { x, y } = this.point(e), h = this.hit(x, y);
     this.parts.tracks.focus({ preventScroll: true });
-    if (h.what === "knot" && h.seam) {
-      this.dispatchEvent(new CustomEvent("choose-seam", { detail: h.seam }));
-    } else if (h.what === "tab" && h.clip) {
-      this.dragClips(e, h.clip);
-    } else if (h.what === "fade" && h.clip && h.end) {
-      this.dragFade(e, h.clip, h.end);
-    } else {
-      this.dragSpan(e, h);
+    const free = e.ctrlKey || e.metaKey;
+    if (h.what === "nothing" || (free && (h.what === "lane" || h.what === "wave"))) dragBox(this, e);
+    else if (h.what === "knot" && h.seam) dragKnot(this, e, h.seam);
+    else if (h.track?.locked && h.what !== "lane" && h.what !== "wave") this.choose(h.clip, e.shiftKey);
+    else if (h.what === "tab" && h.clip) (e.shiftKey ? dragSlide : dragClips)(this, e, h.clip);
+    else if (h.what === "fade" && h.clip && h.end) dragFade(this, e, h.clip, h.end);
+    else if (h.what === "edge" && h.clip && h.end) dragEdge(this, e, h.clip, h.end);
+    else if (h.what === "ribbon" && h.clip) dragRibbon(this, e, h.clip);
+    else dragSpan(this, e, h);
+  }
+
+  /** @param {Clip | undefined} clip @param {boolean} more */
+  choose(clip, more) {
+    if (clip) this.dispatchEvent(new CustomEvent("choose-clip", { detail: { clip, more } }));
+  }
+
+  /** What later clips do in a drag: with shift the other of stay and follow. @param {PointerEvent} e @returns {Later} */
+  laterOf(e) {
+    return e.shiftKey === (this.later === "follow") ? "stay" : "follow";
+  }
+
+  /**
+   * Pulls a place to an edge, the playhead or a marker that is near, else to a
+   * whole frame; where snapping is off or held off, it stays.
+   * @param {number} at
+   * @param {PointerEvent} e
+   * @param {Set<number>} [but] clips that move themselves
+   */
+  snapAt(at, e, but = new Set()) {
+    if (!this.snapping || e.ctrlKey || e.metaKey) return Math.round(at);
+    let best = NaN, least = 7 * this.perPixel;
+    const pull = (/** @type {number} */ edge) => {
+      if (Math.abs(edge - at) < least) [best, least] = [edge, Math.abs(edge - at)];
+    };
+    pull(0);
+    pull(this.playhead);
+    for (const m of this.doc.markers.values()) pull(m.at);
+    for (const c of this.doc.clips.values()) {
+      if (but.has(c.id)) continue;
+      pull(c.start);
+      pull(c.start + c.length);
     }
+    return Number.isNaN(best) ? this.toFrame(at) : best;
+  }
+
+  /** The nearest place where a frame begins. @param {number} at */
+  toFrame(at) {
+    const p = this.doc.props, n = frameOf(Math.round(at), p), a = sampleOf(n, p), b = sampleOf(n + 1, p);
+    return at - a < b - at ? a : b;
   }
 
   /**
@@ -127,121 +192,6 @@ export class Timeline extends Sheet {
     target.addEventListener("pointerup", () => finish(true), { signal });
     target.addEventListener("pointercancel", () => finish(false), { signal });
     this.backOut = () => finish(false);
-  }
-
-  /** @param {PointerEvent} e @param {Hit} h */
-  dragSpan(e, h) {
-    const start = Math.max(this.sample(this.point(e).x), 0), before = this.span;
-    this.drag(e, this.parts.lanes, (m) => {
-      const now = Math.max(this.sample(this.point(m).x), 0);
-      this.span = now === start ? null : { from: Math.min(start, now), to: Math.max(start, now) };
-      if (this.span) this.hint(`Span of ${say(this.span.to - this.span.from, this.doc.props)}, ${frames(this.span.to - this.span.from, this.doc.props).toFixed(1)} frames, from ${timecode(this.span.from, this.doc.props)}`);
-      this.redraw();
-    }, (moved, kept) => {
-      if (!kept) this.span = before;
-      if (!moved && kept) {
-        this.span = null;
-        this.dispatchEvent(new CustomEvent("playhead", { detail: start }));
-        if (h.clip) this.dispatchEvent(new CustomEvent("choose-clip", { detail: { clip: h.clip, more: e.shiftKey } }));
-      }
-      this.dispatchEvent(new Event("span"));
-    });
-  }
-
-  /** Moves chosen clips, or the one that is taken hold of. @param {PointerEvent} e @param {Clip} clip */
-  dragClips(e, clip) {
-    const ids = this.chosen.has(clip.id) ? [...this.chosen] : [clip.id];
-    const clips = ids.map((id) => this.doc.clips.get(id)).filter((c) => c !== undefined);
-    const same = clips.every((c) => c.track === clip.track), p = this.doc.props;
-    const start = this.point(e);
-    /** @type {{clips: number[], by: number, toTrack?: number} | null} */
-    let what = null;
-    let words = "", bad = false;
-    /** @type {Edit | undefined} */
-    let offer;
-    const ghost = () => {
-      if (!what) return;
-      const w = what;
-      this.ghosts = clips.map((c, i) => ({ track: w.toTrack || c.track, start: c.start + w.by, length: c.length, name: c.name, bad, words: i === 0 ? words : "" }));
-      this.redraw();
-    };
-    const rehearsal = new Rehearsal(this.doc, (r, tried) => {
-      if (!what || tried.by !== what.by || tried.toTrack !== what.toTrack) return;
-      bad = r instanceof Problem;
-      offer = r instanceof Problem ? r.offer : undefined;
-      words = r instanceof Problem ? r.message : [`${shift(what.by, p)}, at ${timecode(clip.start + what.by, p)}`, ...(r.outcome.notes ?? [])].join(" · ");
-      this.hint(words);
-      ghost();
-    });
-    this.drag(e, this.parts.lanes, (m) => {
-      const pt = this.point(m);
-      let by = Math.round((pt.x - start.x) * this.perPixel);
-      if (!m.altKey) by = this.snap(clips, by);
-      const over = this.layout().find((r) => pt.y + this.parts.tracks.scrollTop >= r.top && pt.y + this.parts.tracks.scrollTop < r.top + r.height + gap);
-      const toTrack = same && over && over.track.id !== clip.track ? over.track.id : undefined;
-      what = { clips: ids, by, ...(toTrack ? { toTrack } : {}) };
-      this.parts.lanes.style.cursor = "grabbing";
-      ghost();
-      rehearsal.try("move", what);
-    }, (moved, kept) => {
-      rehearsal.end();
-      this.ghosts = [];
-      if (!moved && kept) {
-        this.dispatchEvent(new CustomEvent("choose-clip", { detail: { clip, more: e.shiftKey || e.ctrlKey || e.metaKey } }));
-      } else if (kept && what && (what.by || what.toTrack)) {
-        this.dispatchEvent(new CustomEvent("edit", { detail: { kind: "move", what, offer: bad ? offer : undefined } }));
-      }
-    });
-  }
-
-  /** Pulls a move to edges and the playhead that are near. @param {Clip[]} clips @param {number} by */
-  snap(clips, by) {
-    const near = 7 * this.perPixel, moving = new Set(clips.map((c) => c.id));
-    let best = by, least = near;
-    const edges = [0, this.playhead];
-    for (const c of this.doc.clips.values()) if (!moving.has(c.id)) edges.push(c.start, c.start + c.length);
-    for (const c of clips) {
-      for (const edge of edges) {
-        for (const mine of [c.start + by, c.start + c.length + by]) {
-          if (Math.abs(edge - mine) < least) {
-            least = Math.abs(edge - mine);
-            best = by + edge - mine;
-          }
-        }
-      }
-      if (clips.length > 20) break;
-    }
-    return best;
-  }
-
-  /** @param {PointerEvent} e @param {Clip} clip @param {"head" | "tail"} end */
-  dragFade(e, clip, end) {
-    const was = end === "head" ? clip.fadeIn : clip.fadeOut, p = this.doc.props;
-    /** @type {Fade} */
-    let fade = { ...was };
-    const rehearsal = new Rehearsal(this.doc, (r) => {
-      if (r instanceof Problem) {
-        const offered = /** @type {{fade?: Fade} | undefined} */ (r.offer?.with);
-        if (offered?.fade) fade = offered.fade;
-        this.hint(r.message);
-      } else {
-        this.hint(`Fade ${end === "head" ? "in" : "out"} of ${say(fade.length, p)}, ${frames(fade.length, p).toFixed(1)} frames`);
-      }
-      this.fading = { clip: clip.id, end, fade };
-      this.redraw();
-    });
-    this.drag(e, this.parts.lanes, (m) => {
-      const at = this.sample(this.point(m).x);
-      fade = { ...was, length: Math.max(end === "head" ? at - clip.start : clip.start + clip.length - at, 0) };
-      this.fading = { clip: clip.id, end, fade };
-      this.redraw();
-      rehearsal.try("setFade", { clip: clip.id, end, fade });
-    }, (moved, kept) => {
-      rehearsal.end();
-      this.fading = null;
-      this.dispatchEvent(new CustomEvent("choose-clip", { detail: { clip, more: false } }));
-      if (moved && kept) this.dispatchEvent(new CustomEvent("edit", { detail: { kind: "setFade", what: { clip: clip.id, end, fade } } }));
-    });
   }
 
   /** @param {PointerEvent} e */

@@ -1,0 +1,261 @@
+// Trimming and arranging at the bench: what the keys and buttons act on, and
+// the edits they make.
+
+import { say, send } from "./api.js";
+import { frames, span } from "./timecode.js";
+
+/** What was copied, kept so that other reels' pages can paste it. */
+const board = "copied";
+
+/**
+ * @param {import("./bench.js").Tools} tools
+ * @returns {object & ThisType<any>}
+ */
+export const trimming = (tools) => ({
+  // ——— What is acted on ———
+
+  /** @param {string} what */
+  actOn(what) {
+    const clips = ["clip", "slip", "slide"].includes(what);
+    if (clips && !tools.timeline.chosen.size) {
+      // The clip of the seam, or the one at the playhead, is meant.
+      const id = this.seam?.right || this.seam?.left;
+      if (id && tools.doc.clips.has(id)) this.chooseClips([id]);
+    }
+    if (!clips && tools.timeline.chosen.size) this.chooseClips([]);
+    this.acting = what;
+    this.hint = this.actText();
+  },
+  /** What [ and ] would move, in words. */
+  actText() {
+    const s = this.seam, left = tools.doc.clips.get(s?.left)?.name, right = tools.doc.clips.get(s?.right)?.name;
+    const keys = `${this.keyOf("earlier")} and ${this.keyOf("later")}`, n = this.chosenCount;
+    /** @type {Record<string, string>} */
+    const words = {
+      out: left ? `${keys} trim the tail of ${left}` : "Nothing goes out here",
+      in: right ? `${keys} trim the head of ${right}` : "Nothing comes in here",
+      cut: s?.kind === "cut" ? `${keys} roll the cut of ${left} and ${right}` : `${keys} trim the edge`,
+      blend: s?.kind === "cut" ? `${keys} make the blend shorter and longer` : `${keys} make the fade shorter and longer`,
+      clip: `${keys} move ${n === 1 ? this.clip?.name ?? "the clip" : `${n} clips`}`,
+      slip: `${keys} slip the content of ${n === 1 ? this.clip?.name ?? "the clip" : `${n} clips`}`,
+      slide: `${keys} slide ${this.clip?.name ?? "the clip"} between its neighbours`,
+    };
+    return words[this.acting] ?? "";
+  },
+  /** What can be acted on where one is: for the row of choices. */
+  acts() {
+    if (this.chosenCount) return [["clip", "Place"], ["slip", "Content"], ...(this.chosenCount === 1 ? [["slide", "Between"]] : [])];
+    const kind = this.seam?.kind;
+    if (kind === "cut") return [["out", "Out edge"], ["cut", "Cut"], ["in", "In edge"], ["blend", "Blend"]];
+    return kind ? [[kind === "head" ? "in" : "out", "Edge"], ["blend", "Fade"]] : [];
+  },
+  /** @param {string} what */
+  isActing(what) {
+    const at = this.acting;
+    return at === what || (this.seam && this.seam.kind !== "cut" && !this.chosenCount && at !== "blend" && what !== "blend");
+  },
+
+  /** Moves what is acted on by so many samples. @param {number} by */
+  nudge(by) {
+    const chosen = [...tools.timeline.chosen], s = this.seam;
+    if (chosen.length) {
+      if (this.acting === "slip") void this.edit("slip", { clips: chosen, by });
+      else if (this.acting === "slide" && chosen.length === 1) void this.edit("slide", { clip: chosen[0], by });
+      else void this.edit("move", { clips: chosen, by });
+      return;
+    }
+    if (!s) return;
+    if (this.acting === "blend") {
+      this.nudgeLength(by);
+      return;
+    }
+    const end = s.kind === "head" || (s.kind === "cut" && this.acting === "in") ? "head" : s.kind === "tail" || this.acting === "out" ? "tail" : "";
+    if (!end) void this.edit("roll", { left: s.left, right: s.right, by });
+    else void this.edit("trim", { clips: [end === "head" ? s.right : s.left], end, by, later: this.later });
+  },
+  /** Makes the blend or fade longer by so many samples. @param {number} by */
+  nudgeLength(by) {
+    const s = this.seam;
+    if (s.kind === "cut") {
+      if (!tools.doc.blendOf(s.left, s.right)) this.tell(`There is no blend on this seam yet; ${this.keyOf("blend")} puts one there.`);
+      else this.setLength(this.blendNow().before + this.blendNow().after + by);
+      return;
+    }
+    const c = tools.doc.clips.get(s.right || s.left), end = s.kind === "head" ? "head" : "tail";
+    if (c) this.setFade(c.id, end, { length: Math.max((end === "head" ? c.fadeIn : c.fadeOut).length + by, 0) });
+  },
+
+  // ——— The tracks that are worked on ———
+
+  takeWorking() {
+    const w = tools.timeline.working;
+    for (const id of [...w]) if (!tools.doc.tracks.has(id)) w.delete(id);
+    if (!w.size && this.tracks[0]) w.add(this.tracks[0].id);
+    this.working = [...w];
+    if (!w.has(this.target)) this.target = this.tracks.find((/** @type {any} */ t) => w.has(t.id))?.id ?? this.target;
+    tools.timeline.redraw();
+  },
+  /** @param {number} id */
+  isWorking(id) {
+    return this.working.includes(id);
+  },
+  /** Works on the track above or below, or on it as well. @param {number} by @param {boolean} more */
+  workOn(by, more) {
+    const order = tools.doc.order(), at = order.map((t, i) => (tools.timeline.working.has(t.id) ? i : -1)).filter((i) => i >= 0);
+    const edge = by < 0 ? Math.min(...at) : Math.max(...at), next = order[Math.min(Math.max(edge + by, 0), order.length - 1)];
+    if (!next) return;
+    if (more) tools.timeline.working.add(next.id);
+    else tools.timeline.working = new Set([next.id]);
+    if (this.track) this.track = { ...next };
+    this.takeWorking();
+    this.hint = more ? `${tools.timeline.working.size} tracks are worked on` : `${next.name} is worked on`;
+    const row = tools.timeline.layout().find((r) => r.track.id === next.id), box = tools.timeline.parts.tracks;
+    if (row && row.top < box.scrollTop) box.scrollTop = row.top;
+    else if (row && row.top + row.height > box.scrollTop + box.clientHeight) box.scrollTop = row.top + row.height - box.clientHeight;
+  },
+  /** @returns {Clip[]} the clips of the tracks that are worked on, as shown and by start */
+  workingClips() {
+    return tools.doc.order().filter((t) => tools.timeline.working.has(t.id)).flatMap((t) => tools.doc.lanes.get(t.id) ?? []);
+  },
+  /** The clips that a key at the playhead means: of those chosen, or of the tracks worked on. @returns {Clip[]} */
+  clipsHere() {
+    const at = Math.round(tools.timeline.playhead), over = (/** @type {Clip} */ c) => c.start <= at && at < c.start + c.length;
+    const chosen = [...tools.timeline.chosen].map((id) => tools.doc.clips.get(id)).filter((c) => c !== undefined && over(c));
+    return chosen.length ? /** @type {Clip[]} */ (chosen) : this.workingClips().filter(over);
+  },
+  /** @param {"mute" | "solo" | "locked"} what */
+  switchWorking(what) {
+    for (const id of tools.timeline.working) {
+      const t = tools.doc.tracks.get(id);
+      if (t) this.setTrack(id, { [what]: !t[what] });
+    }
+  },
+
+  /** @param {Later} later */
+  setLater(later) {
+    this.later = tools.timeline.later = later;
+    this.hint = later === "follow" ? "Later clips follow: what is trimmed or taken out closes up" : "Later clips stay: what is trimmed or taken out leaves a gap";
+  },
+  /** @param {boolean} on */
+  setSnapping(on) {
+    this.snapping = tools.timeline.snapping = on;
+    this.hint = on ? "Snapping to edges, the playhead, markers and frames" : "Nothing snaps";
+  },
+
+  // ——— Edits at the playhead and of the span ———
+
+  splitHere() {
+    const at = Math.round(tools.timeline.playhead), clips = this.clipsHere();
+    if (clips.length) void this.edit("split", { clips: clips.map((/** @type {Clip} */ c) => c.id), at });
+    else this.tell("No clip lies at the playhead on the tracks that are worked on. The up and down keys work on another track.");
+  },
+  joinSeam() {
+    const s = this.seam, two = [...tools.timeline.chosen].map((id) => tools.doc.clips.get(id)).filter((c) => c !== undefined).sort((a, b) => a.start - b.start);
+    if (two.length === 2) void this.edit("join", { left: two[0].id, right: two[1].id });
+    else if (s?.kind === "cut") void this.edit("join", { left: s.left, right: s.right });
+    else this.tell("Joining takes two clips that meet: choose their seam, or both of them.");
+  },
+  /** Brings the head or the tail of the clip at the playhead there, or of the nearest one that lies before or after it. @param {"head" | "tail"} end */
+  trimHere(end) {
+    const at = Math.round(tools.timeline.playhead);
+    let clips = this.clipsHere().filter((/** @type {Clip} */ c) => (end === "head" ? c.start !== at : true));
+    if (!clips.length) {
+      clips = tools.doc.order().filter((t) => tools.timeline.working.has(t.id)).flatMap((t) => {
+        const lane = tools.doc.lanes.get(t.id) ?? [];
+        const c = end === "head" ? lane.find((o) => o.start > at) : lane.findLast((o) => o.start + o.length <= at);
+        return c ? [c] : [];
+      });
+    }
+    if (clips.length) void this.edit("trimTo", { clips: clips.map((/** @type {Clip} */ c) => c.id), end, at, later: this.later });
+    else this.tell("No clip lies at the playhead on the tracks that are worked on, nor one beside it.");
+  },
+  /** @param {boolean} [other] later clips do the other of staying and following */
+  takeOut(other = false) {
+    const later = (this.later === "follow") !== other ? "follow" : "stay", s = tools.timeline.span, chosen = [...tools.timeline.chosen];
+    if (s) {
+      void this.edit("removeSpan", { from: s.from, to: s.to, tracks: [...tools.timeline.working], later }).then((/** @type {Changed | null} */ c) => {
+        if (!c) return;
+        this.clearSpan();
+        if (later === "follow") this.seek(s.from);
+      });
+    } else if (chosen.length) void this.edit("remove", { clips: chosen, later });
+    else this.tell(`Nothing is chosen. Click a clip, press ${this.keyOf("chooseHere")} for the one at the playhead, or mark a span; then ${this.keyOf("takeOut")} takes it out.`);
+  },
+  /** @param {Later} later */
+  takeSpanOut(later) {
+    this.takeOut(later !== this.later);
+  },
+  keepSpan() {
+    const s = tools.timeline.span;
+    if (s) void this.edit("keepSpan", { from: s.from, to: s.to, tracks: [...tools.timeline.working], later: this.later }).then((/** @type {Changed | null} */ c) => c && this.clearSpan());
+    else this.tell("Mark a span along a clip first; what lies outside of it is trimmed off.");
+  },
+  closeGap() {
+    const track = this.tracks.find((/** @type {any} */ t) => tools.timeline.working.has(t.id))?.id ?? this.target;
+    void this.edit("closeGap", { track, at: Math.round(tools.timeline.playhead), later: this.later === "follow" ? "follow" : "followTrack" });
+  },
+  insertTime() {
+    const s = tools.timeline.span;
+    if (s) void this.edit("insertTime", { at: s.from, length: s.to - s.from, tracks: [...tools.timeline.working], later: "follow" });
+    else this.tell("Mark a span first: as much time as it is long is put in at its start.");
+  },
+  /** Marks the clip or the gap at the playhead as a span. */
+  spanHere() {
+    const at = Math.round(tools.timeline.playhead), lane = this.workingClips();
+    const c = lane.find((/** @type {Clip} */ o) => o.start <= at && at < o.start + o.length);
+    const from = c ? c.start : Math.max(0, ...lane.filter((/** @type {Clip} */ o) => o.start + o.length <= at).map((/** @type {Clip} */ o) => o.start + o.length));
+    const to = c ? c.start + c.length : Math.min(...lane.filter((/** @type {Clip} */ o) => o.start > at).map((/** @type {Clip} */ o) => o.start));
+    if (!Number.isFinite(to)) {
+      this.tell("Nothing comes after the playhead on the tracks that are worked on.");
+      return;
+    }
+    tools.timeline.span = { from, to };
+    tools.timeline.redraw();
+    this.takeSpan();
+  },
+
+  // ——— Copies ———
+
+  async copy() {
+    const s = tools.timeline.span, clips = [...tools.timeline.chosen];
+    if (!s && !clips.length) {
+      this.tell("Nothing is chosen to copy. Click clips, or mark a span.");
+      return false;
+    }
+    try {
+      const x = /** @type {Excerpt} */ (await send("POST", `/reels/${tools.doc.id}/excerpts`, s ? { from: s.from, to: s.to, tracks: [...tools.timeline.working] } : { clips }));
+      localStorage.setItem(board, JSON.stringify(x));
+      this.hint = `Copied ${x.clips.length} ${x.clips.length === 1 ? "clip" : "clips"}, ${span(x.length, tools.doc.props)}, ${frames(x.length, tools.doc.props).toFixed(1)} frames; ${this.keyOf("paste")} pastes at the playhead`;
+      return true;
+    } catch (err) {
+      this.tell(err instanceof DOMException ? "What is chosen is too much for this browser to keep." : say(err));
+      return false;
+    }
+  },
+  async cut() {
+    if (await this.copy()) this.takeOut();
+  },
+  paste() {
+    const text = localStorage.getItem(board);
+    if (!text) {
+      this.tell(`Nothing was copied yet. Choose clips or mark a span, and press ${this.keyOf("copy")}.`);
+      return;
+    }
+    const track = this.tracks.find((/** @type {any} */ t) => tools.timeline.working.has(t.id))?.id, what = JSON.parse(text), at = Math.round(tools.timeline.playhead);
+    void this.edit("paste", { what, track, at, later: this.later }).then((/** @type {Changed | null} */ c) => {
+      if (!c) return;
+      this.chooseClips(c.outcome.made ?? []);
+      this.seek(at + what.length);
+    });
+  },
+  /** Moves the chosen clips to the track above or below. @param {number} down */
+  moveClips(down) {
+    const clips = [...tools.timeline.chosen];
+    if (clips.length) void this.edit("move", { clips, by: 0, down });
+    else this.tell("No clip is chosen.");
+  },
+  goToSource() {
+    const c = this.clip ?? this.clipsHere()[0] ?? tools.doc.clips.get(this.seam?.right || this.seam?.left);
+    if (c) this.showSource(c.source, { from: c.offset, to: c.offset + c.length });
+  },
+});

@@ -1,0 +1,419 @@
+// The timeline as it is drawn: tracks, clips, seams, markers, the span and the
+// playhead; and what would become of them while something is dragged.
+
+import { get } from "./api.js";
+import { fit, paint } from "./canvas.js";
+import { cloth, colour, hue } from "./colours.js";
+import { Sheet, tab } from "./sheet.js";
+import { at as timecode, frameLength, frameOf, sampleOf, span as say } from "./timecode.js";
+
+/** Height of a clip's ribbon, its lower strip. */
+export const ribbon = 9;
+
+export class Lanes extends Sheet {
+  /**
+   * @param {import("./doc.js").Doc} doc
+   * @param {import("./waves.js").Waves} waves
+   * @param {{tracks: HTMLElement, lanes: HTMLCanvasElement, ruler: HTMLCanvasElement, over: HTMLCanvasElement, scroll: HTMLElement}} parts
+   */
+  constructor(doc, waves, parts) {
+    super(doc, waves, parts);
+    /** @type {Map<string, number[]>} */
+    this.curves = new Map();
+    paint(this);
+  }
+
+  draw() {
+    this.dirty = false;
+    const { lanes, ruler, tracks } = this.parts;
+    const w = this.width, h = tracks.clientHeight;
+    const g = fit(lanes, w, h);
+    const rows = this.layout(), scroll = tracks.scrollTop;
+    g.font = "12px 'Atkinson Next', sans-serif";
+    for (const row of rows) {
+      const top = row.top - scroll;
+      if (top > h || top + row.height < 0) continue;
+      g.fillStyle = colour.lane;
+      g.fillRect(0, top, w, row.height);
+      this.drawLane(g, row.track, top, row.height, w);
+    }
+    this.drawGhosts(g, rows, scroll);
+    if (this.span) this.drawSpan(g, this.span, rows, scroll);
+    if (this.box) this.drawBox(g, this.box);
+    if (this.slot) {
+      g.fillStyle = colour.teal;
+      g.fillRect(0, this.slot.y - scroll - 2, w, 3);
+    }
+    if (this.words) this.drawWords(g, this.words);
+    this.drawRuler(fit(ruler, w, 26), w);
+    this.drawOver();
+    this.drawScroll();
+  }
+
+  /** The span lies on the tracks that it acts on. @param {CanvasRenderingContext2D} g @param {{from: number, to: number}} s @param {{track: Track, top: number, height: number}[]} rows @param {number} scroll */
+  drawSpan(g, s, rows, scroll) {
+    const a = this.x(s.from), b = this.x(s.to);
+    for (const r of rows) {
+      if (!this.working.has(r.track.id)) continue;
+      g.fillStyle = colour.teal;
+      g.globalAlpha = 0.2;
+      g.fillRect(a, r.top - scroll, b - a, r.height);
+      g.globalAlpha = 1;
+      g.fillRect(a - 1, r.top - scroll, 2, r.height);
+      g.fillRect(b - 1, r.top - scroll, 2, r.height);
+    }
+  }
+
+  /** @param {CanvasRenderingContext2D} g @param {{x0: number, y0: number, x1: number, y1: number}} b */
+  drawBox(g, b) {
+    g.strokeStyle = g.fillStyle = colour.teal;
+    g.lineWidth = 1.5;
+    g.globalAlpha = 0.12;
+    g.fillRect(b.x0, b.y0, b.x1 - b.x0, b.y1 - b.y0);
+    g.globalAlpha = 1;
+    g.setLineDash([4, 3]);
+    g.strokeRect(b.x0, b.y0, b.x1 - b.x0, b.y1 - b.y0);
+    g.setLineDash([]);
+  }
+
+  /** What a drag leads to, beside the pointer; below it why it stops. @param {CanvasRenderingContext2D} g @param {{x: number, y: number, text: string, stops: string}} o */
+  drawWords(g, o) {
+    g.font = "12.5px 'Atkinson Next', sans-serif";
+    const lines = [o.text, o.stops].filter(Boolean), width = Math.max(...lines.map((l) => g.measureText(l).width)) + 16;
+    const h = lines.length * 18 + 6, x = Math.max(Math.min(o.x + 14, this.width - width - 4), 4), y = o.y > h + 24 ? o.y - h - 14 : o.y + 18;
+    g.fillStyle = colour.ink;
+    g.beginPath();
+    g.roundRect(x, y, width, h, 5);
+    g.fill();
+    lines.forEach((l, i) => {
+      const why = l === o.stops;
+      if (why) {
+        g.fillStyle = colour.madder;
+        g.fillRect(x, y + 4 + i * 18, 3, 16);
+      }
+      g.fillStyle = colour.linen;
+      g.fillText(l, x + 8, y + 17 + i * 18);
+    });
+  }
+
+  /** @param {CanvasRenderingContext2D} g @param {Track} t @param {number} top @param {number} height @param {number} w */
+  drawLane(g, t, top, height, w) {
+    const clips = this.lie.lanes.get(t.id) ?? [];
+    const first = this.from, last = this.from + w * this.perPixel;
+    for (const c of clips) {
+      if (c.start + c.length < first || c.start > last) continue;
+      this.drawClip(g, t, c, top, height, w);
+    }
+    for (const b of this.lie.blends.values()) {
+      const left = this.lie.clips.get(b.left);
+      if (left && left.track === t.id) this.drawStitches(g, left.start + left.length, b, top, height);
+    }
+    if (t.locked) this.drawLock(g, top, height, w);
+    if (this.perPixel > 40000 || this.trial) return;
+    for (const s of this.doc.seams) {
+      if (s.track !== t.id || s.at < first || s.at > last) continue;
+      this.drawKnot(g, s, top, height);
+    }
+  }
+
+  /** A locked track lies behind a grid of fine threads. @param {CanvasRenderingContext2D} g @param {number} top @param {number} height @param {number} w */
+  drawLock(g, top, height, w) {
+    g.save();
+    g.beginPath();
+    g.rect(0, top, w, height);
+    g.clip();
+    g.strokeStyle = colour.ash;
+    g.globalAlpha = 0.28;
+    g.lineWidth = 1;
+    g.beginPath();
+    const from = -Math.round((this.from / this.perPixel) % 14);
+    for (let x = from - height; x < w; x += 14) {
+      g.moveTo(x, top + height);
+      g.lineTo(x + height, top);
+    }
+    g.stroke();
+    g.restore();
+  }
+
+  /** @param {CanvasRenderingContext2D} g @param {Track} t @param {Clip} c @param {number} top @param {number} height @param {number} w */
+  drawClip(g, t, c, top, height, w) {
+    const x0 = this.x(c.start), x1 = this.x(c.start + c.length);
+    const a = Math.max(Math.floor(x0), -2), b = Math.min(Math.ceil(x1), w + 2);
+    const chosen = this.chosen.has(c.id), dull = t.mute || ([...this.doc.tracks.values()].some((o) => o.solo) && !t.solo);
+    g.globalAlpha = dull ? 0.45 : 1;
+    g.fillStyle = cloth(t);
+    g.fillRect(x0, top, Math.max(x1 - x0 - 0.5, 1), height);
+    g.fillStyle = chosen ? colour.ink : hue(t);
+    g.beginPath();
+    g.roundRect(x0, top, Math.max(x1 - x0 - 0.5, 1), tab, [3, 3, 0, 0]);
+    g.fill();
+    const src = this.doc.sources.get(c.source);
+    if (src && this.tried.has(c.id)) this.drawSpare(g, src, c, t, top, height, w);
+    if (src && b - a >= 2) this.drawWave(g, src, c, t, a, b, top + tab, height - tab);
+    // The ribbon: the content slips where it is dragged.
+    if (height > 44 && x1 - x0 > 14 && !t.locked) {
+      g.fillStyle = hue(t);
+      g.globalAlpha *= 0.22;
+      g.fillRect(x0, top + height - ribbon, Math.max(x1 - x0 - 0.5, 1), ribbon);
+      g.globalAlpha /= 0.22;
+    }
+    this.drawFade(g, c, "head", top, height);
+    this.drawFade(g, c, "tail", top, height);
+    if (x1 - x0 > 26) {
+      g.save();
+      g.beginPath();
+      g.rect(a, top, b - a - 3, tab);
+      g.clip();
+      g.fillStyle = chosen ? colour.linen : colour["on-strong"];
+      g.fillText(c.name, Math.max(x0, 0) + 5, top + 12);
+      const room = Math.min(x1, w) - Math.max(x0, 0) - 22, own = g.measureText(c.name).width;
+      if (src && room > own + 60) {
+        // Where it comes from, and its in and out there.
+        const p = this.doc.props, times = `${say(c.offset, p)} – ${say(c.offset + c.length, p)}`, full = `${src.name} ${times}`;
+        const fits = [full, times].find((l) => own + g.measureText(l).width < room);
+        g.globalAlpha *= 0.78;
+        if (fits) g.fillText(fits, Math.max(x0, 0) + 17 + own, top + 12);
+        g.globalAlpha /= 0.78;
+      }
+      g.restore();
+    }
+    if (chosen || this.tried.has(c.id)) {
+      g.strokeStyle = this.tried.has(c.id) ? colour.teal : colour.ink;
+      g.lineWidth = 2;
+      g.strokeRect(x0 + 1, top + 1, Math.max(x1 - x0 - 2.5, 1), height - 2);
+    }
+    g.globalAlpha = 1;
+  }
+
+  /** @param {CanvasRenderingContext2D} g @param {Source} src @param {Clip} c @param {Track} t @param {number} a @param {number} b @param {number} top @param {number} height */
+  drawWave(g, src, c, t, a, b, top, height) {
+    const channels = src.right >= 0 && height > 50 ? [src.left, src.right] : [src.left];
+    const each = height / channels.length, gain = 10 ** (c.gainDB / 20);
+    const x0 = Math.max(a, 0), x1 = Math.min(b, Math.floor(this.x(c.start + c.length)));
+    channels.forEach((channel, k) => {
+      this.waves.draw(g, { recording: src.recording, channel, length: src.length }, {
+        from: c.offset + (this.from + x0 * this.perPixel - c.start), perPixel: this.perPixel, x: x0, width: x1 - x0,
+        mid: top + each * (k + 0.5), half: each / 2 - 1, gain: gain * 2.2, colour: hue(t),
+      });
+    });
+  }
+
+  /**
+   * While a clip is tried, its material beyond both ends is drawn faintly, so
+   * that one sees what an end comes upon.
+   * @param {CanvasRenderingContext2D} g @param {Source} src @param {Clip} c @param {Track} t @param {number} top @param {number} height @param {number} w
+   */
+  drawSpare(g, src, c, t, top, height, w) {
+    const lane = this.lie.lanes.get(t.id) ?? [], alpha = g.globalAlpha;
+    for (const [a, z] of [[c.start - c.offset, c.start], [c.start + c.length, c.start + src.length - c.offset]]) {
+      const x0 = Math.max(Math.floor(this.x(a)), 0), x1 = Math.min(Math.ceil(this.x(z)), w);
+      if (x1 <= x0) continue;
+      // Where a neighbour lies it keeps its own half: outgoing above, incoming below.
+      const beside = lane.some((o) => o.id !== c.id && o.start < z && o.start + o.length > a), out = a >= c.start;
+      const y = top + tab, h = height - tab, half = beside ? h / 2 : h, y0 = beside && !out ? y + h / 2 : y;
+      g.globalAlpha = 0.5;
+      g.strokeStyle = hue(t);
+      g.setLineDash([3, 3]);
+      g.strokeRect(x0 + 0.5, y0 + 0.5, x1 - x0 - 1, half - 1);
+      g.setLineDash([]);
+      this.waves.draw(g, { recording: src.recording, channel: src.left, length: src.length }, {
+        from: c.offset + (this.from + x0 * this.perPixel - c.start), perPixel: this.perPixel, x: x0, width: x1 - x0,
+        mid: y0 + half / 2, half: half / 2 - 1, gain: 10 ** (c.gainDB / 20) * 2.2, colour: hue(t),
+      });
+    }
+    g.globalAlpha = alpha;
+  }
+
+  /** The drawing of a fade's shape, once it is here. @param {Fade} f */
+  curve(f) {
+    const key = `${f.shape}?bend=${f.bend}`;
+    const known = this.curves.get(key);
+    if (!known) {
+      this.curves.set(key, []);
+      void get(`/curves/${key}`).then((v) => {
+        this.curves.set(key, v);
+        this.redraw();
+      });
+    }
+    return known ?? [];
+  }
+
+  /** @param {CanvasRenderingContext2D} g @param {Clip} c @param {"head" | "tail"} end @param {number} top @param {number} height */
+  drawFade(g, c, end, top, height) {
+    const f = this.fading?.clip === c.id && this.fading.end === end ? this.fading.fade : end === "head" ? c.fadeIn : c.fadeOut;
+    if (!f.length) return;
+    const v = this.curve(f), from = end === "head" ? c.start : c.start + c.length;
+    const edge = this.x(from), inner = this.x(end === "head" ? from + f.length : from - f.length);
+    const y = (/** @type {number} */ k) => top + tab + (height - tab) * (1 - v[k]);
+    if (!v.length) return;
+    g.beginPath();
+    g.moveTo(edge, top + tab);
+    for (let k = 0; k < v.length; k++) g.lineTo(edge + ((inner - edge) * k) / (v.length - 1), y(k));
+    g.lineTo(inner, top + tab);
+    g.closePath();
+    g.fillStyle = colour.lane;
+    g.globalAlpha *= 0.75;
+    g.fill();
+    g.globalAlpha /= 0.75;
+    g.beginPath();
+    for (let k = 0; k < v.length; k++) g.lineTo(edge + ((inner - edge) * k) / (v.length - 1), y(k));
+    g.strokeStyle = colour.ink;
+    g.lineWidth = 1.25;
+    g.stroke();
+    g.fillStyle = colour.raised;
+    g.beginPath();
+    g.arc(inner, top + tab + 4, 3.5, 0, 7);
+    g.fill();
+    g.stroke();
+  }
+
+  /** A blend is drawn as stitches across the two strips. @param {CanvasRenderingContext2D} g @param {number} cut @param {Blend} b @param {number} top @param {number} height */
+  drawStitches(g, cut, b, top, height) {
+    const a = this.x(cut - b.before), z = this.x(cut + b.after);
+    if (z < 0 || a > this.width) return;
+    g.fillStyle = colour.raised;
+    g.globalAlpha = 0.55;
+    g.fillRect(a, top + tab, Math.max(z - a, 2), height - tab);
+    g.globalAlpha = 1;
+    g.strokeStyle = colour.ink;
+    g.lineWidth = 1.5;
+    g.beginPath();
+    const n = Math.min(Math.max(Math.round((z - a) / 9), 3), 40), step = Math.max((z - a) / n, 3), mid = (a + z) / 2 - (step * (n - 1)) / 2;
+    for (let k = 0; k < n; k++) {
+      const x = mid + k * step;
+      g.moveTo(x - 1.8, top + height - 4);
+      g.lineTo(x + 1.8, top + height - 11);
+    }
+    g.stroke();
+  }
+
+  /** @param {CanvasRenderingContext2D} g @param {Seam} s @param {number} top @param {number} height */
+  drawKnot(g, s, top, height) {
+    const x = this.x(s.at), y = top + tab + (height - tab) / 2;
+    const mine = this.seam && s.left === this.seam.left && s.right === this.seam.right;
+    // An open end is marked smaller than a cut, and lies on its own clip.
+    const open = s.kind !== "cut", half = open ? 3 : 4.5;
+    g.strokeStyle = open ? colour.ash : s.blend ? colour.ink : colour.madder;
+    g.lineWidth = 1.5;
+    g.beginPath();
+    g.moveTo(x, top);
+    g.lineTo(x, top + height);
+    if (!s.blend && !open) g.stroke();
+    g.fillStyle = s.blend ? colour.ink : colour.raised;
+    g.beginPath();
+    g.roundRect(x - half, y - half, 2 * half, 2 * half, 2);
+    g.fill();
+    g.stroke();
+    if (mine) {
+      g.strokeStyle = colour.teal;
+      g.lineWidth = 2;
+      g.beginPath();
+      g.roundRect(x - 8, y - 8, 16, 16, 4);
+      g.stroke();
+    }
+  }
+
+  /** @param {CanvasRenderingContext2D} g @param {{track: Track, top: number, height: number}[]} rows @param {number} scroll */
+  drawGhosts(g, rows, scroll) {
+    for (const ghost of this.ghosts) {
+      const row = rows.find((r) => r.track.id === ghost.track);
+      if (!row) continue;
+      const x = this.x(ghost.start), w = ghost.length / this.perPixel, y = row.top - scroll;
+      g.fillStyle = ghost.bad ? colour.madder : hue(row.track);
+      g.globalAlpha = 0.3;
+      g.fillRect(x, y, w, row.height);
+      g.globalAlpha = 1;
+      g.strokeStyle = g.fillStyle;
+      g.lineWidth = 2;
+      g.setLineDash(ghost.bad ? [5, 4] : []);
+      g.strokeRect(x, y, w, row.height);
+      g.setLineDash([]);
+      this.label(g, ghost.words, Math.max(x, 4), y + row.height / 2 + 8);
+    }
+  }
+
+  /** @param {CanvasRenderingContext2D} g @param {string} text @param {number} x @param {number} y */
+  label(g, text, x, y) {
+    if (!text) return;
+    const w = g.measureText(text).width;
+    x = Math.min(x, this.width - w - 12);
+    g.fillStyle = colour.ink;
+    g.beginPath();
+    g.roundRect(x, y - 13, w + 10, 18, 4);
+    g.fill();
+    g.fillStyle = colour.linen;
+    g.fillText(text, x + 5, y);
+  }
+
+  /** @param {CanvasRenderingContext2D} g @param {number} w */
+  drawRuler(g, w) {
+    const p = this.doc.props, fps = Math.round(p.frameRate.num / p.frameRate.den);
+    const steps = [1, 2, 5, 10, fps, 2 * fps, 5 * fps, 10 * fps, 20 * fps, 30 * fps, 60 * fps, 120 * fps, 300 * fps, 600 * fps, 1800 * fps, 3600 * fps].filter((s, i, all) => i === 0 || s > all[i - 1]);
+    const perFrame = frameLength(p) / this.perPixel;
+    const step = steps.find((s) => s * perFrame >= 92) ?? 7200 * fps;
+    g.font = "12px 'Atkinson Mono', monospace";
+    g.fillStyle = colour.ash;
+    const first = Math.floor(frameOf(this.sample(0), p) / step) * step;
+    for (let n = first; ; n += step) {
+      const x = this.x(sampleOf(n, p));
+      if (x > w) break;
+      g.fillRect(Math.round(x), 18, 1, 8);
+      for (let k = 1; k < 4; k++) g.fillRect(Math.round(x + (k * step * perFrame) / 4), 22, 1, 4);
+      if (n >= 0) g.fillText(this.perPixel < 4000 ? timecode(sampleOf(n, p), p).slice(3) : timecode(sampleOf(n, p), p), x + 4, 12);
+    }
+    this.drawMarkers(g, w);
+  }
+
+  /** Flags of the markers, with their words where there is room. @param {CanvasRenderingContext2D} g @param {number} w */
+  drawMarkers(g, w) {
+    const marks = [...this.lie.markers.values()].sort((a, b) => a.at - b.at);
+    g.font = "11.5px 'Atkinson Next', sans-serif";
+    marks.forEach((m, i) => {
+      const x = Math.round(this.x(m.at)), next = marks[i + 1] ? this.x(marks[i + 1].at) : w;
+      if (x < -200 || x > w) return;
+      g.fillStyle = colour.plum;
+      g.beginPath();
+      g.moveTo(x, 26);
+      g.lineTo(x, 14);
+      g.lineTo(x + 8, 17.5);
+      g.lineTo(x + 1.5, 21);
+      g.lineTo(x + 1.5, 26);
+      g.fill();
+      const room = Math.min(next - x - 14, 150);
+      if (room < 18) return;
+      g.save();
+      g.beginPath();
+      g.rect(x + 10, 13, room, 13);
+      g.clip();
+      const tw = Math.min(g.measureText(m.text).width, room);
+      g.fillStyle = colour.linen;
+      g.fillRect(x + 10, 13, tw + 2, 13);
+      g.fillStyle = colour.plum;
+      g.fillText(m.text, x + 11, 23.5);
+      g.restore();
+    });
+  }
+
+  /** The playhead lies on a canvas of its own, so that it can move alone. */
+  drawOver() {
+    const h = this.parts.tracks.clientHeight + 26, g = fit(this.parts.over, this.width, h);
+    const x = Math.round(this.x(this.playhead)) + 0.5;
+    if (x < -10 || x > this.width + 10) return;
+    g.strokeStyle = g.fillStyle = colour.teal;
+    g.lineWidth = 1.5;
+    g.beginPath();
+    g.moveTo(x, 12);
+    g.lineTo(x, h);
+    g.stroke();
+    g.beginPath();
+    g.roundRect(x - 6, 2, 12, 13, [3, 3, 6, 6]);
+    g.fill();
+  }
+
+  drawScroll() {
+    const thumb = /** @type {HTMLElement} */ (this.parts.scroll.firstElementChild), w = this.parts.scroll.clientWidth;
+    const size = Math.min(1, (this.width * this.perPixel) / this.end);
+    thumb.style.width = `${Math.max(size * w, 14)}px`;
+    thumb.style.transform = `translateX(${Math.min(Math.max(this.from / this.end, 0), 1 - size) * w}px)`;
+  }
+}
