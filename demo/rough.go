@@ -20,7 +20,9 @@ func (b *builder) roughen() {
 	// The door was dropped on the track below its own.
 	b.do(&reel.Move{Clips: []reel.ID{b.clip("door").ID}, Down: 1})
 	// A clip that begins too early, by material it has ahead of its head.
-	b.do(&reel.Trim{Clips: []reel.ID{b.clip("Warden 7").ID}, End: reel.Head, By: -15 * frame, Later: reel.Follow})
+	late := b.clip("Warden 7")
+	b.do(&reel.Trim{Clips: []reel.ID{late.ID}, End: reel.Head, By: -15 * frame, Later: reel.Follow})
+	b.do(&reel.AddMarker{At: late.Start + 15*frame, Text: "in here"})
 	// Content that stands late under its picture.
 	b.do(&reel.Slip{Clips: []reel.ID{b.clip("Grower 7").ID}, By: 10 * frame})
 	// A line said twice.
@@ -33,6 +35,7 @@ func (b *builder) roughen() {
 	b.do(&reel.Split{Clips: []reel.ID{warden.ID}, At: at})
 	b.paste(b.tracks["Warden"], at-12*frame, at)
 	// A cut that was put too early.
+	b.do(&reel.AddMarker{At: b.clip("Warden 4").Start, Text: "cut here"})
 	b.do(&reel.Roll{Left: b.clip("Warden 3").ID, Right: b.clip("Warden 4").ID, By: -12 * frame})
 	// A hole of two seconds.
 	b.do(&reel.InsertTime{At: b.clip("Warden 3").Start, Length: 50 * frame, Tracks: []reel.ID{b.tracks["Warden"]}, Later: reel.Follow})

@@ -90,9 +90,11 @@ function ears(ear) {
 }
 
 export const test = base.extend({
-  /** A copy of the demo reel, so that tests do not meet. */
-  reel: async ({}, use) => {
-    const { body } = await api("POST", "/reels/1/copy", { name: `Copy ${Math.random()}` });
+  /** Which of the demo's reels is copied: 1 as it is cut, 2 as it was roughly laid out. */
+  of: [1, { option: true }],
+  /** A copy of a demo reel, so that tests do not meet. */
+  reel: async ({ of }, use) => {
+    const { body } = await api("POST", `/reels/${of}/copy`, { name: `Copy ${Math.random()}` });
     await use(body.id);
   },
   /** The bench of that reel, with an eye on errors; with ears where the policy lets a test bring its own script. */
@@ -139,3 +141,30 @@ export const seamOf = (v, left, right) => {
   const l = byName(left), r = byName(right);
   return { left: l, right: r, at: l.start + l.length, blend: (v.reel.blends ?? []).find((b) => b.left === l.id && b.right === r.id) };
 };
+
+/** Waits until so many edits of the page are saved. */
+export const saved = (page, revision) => expect(page.locator("#save")).toHaveText(new RegExp(`Saved r${revision}$`));
+
+/** The clips and blends of a reel as a user would tell them, without ids. */
+export async function laid(id) {
+  const { reel } = await load(id);
+  const track = (t) => reel.tracks.find((o) => o.id === t).name, clip = (c) => reel.clips.find((o) => o.id === c).name;
+  return {
+    clips: reel.clips.map((c) => ({ ...c, id: 0, track: track(c.track) })).sort((a, b) => a.track.localeCompare(b.track) || a.start - b.start),
+    blends: (reel.blends ?? []).map((b) => ({ ...b, id: 0, left: clip(b.left), right: clip(b.right) })).sort((a, b) => a.left.localeCompare(b.left)),
+  };
+}
+
+/** Where things lie on the timeline, when it was zoomed to the chosen seam at a sample. */
+export async function zoomed(page, reel, at) {
+  const v = await load(reel), box = await page.locator("#lanes").boundingBox(), rate = v.reel.props.sampleRate;
+  const order = [...v.reel.tracks].sort((a, b) => a.place - b.place || a.id - b.id);
+  return {
+    x: (sample) => box.x + ((sample - (at - rate * 1.5)) / (rate * 3)) * box.width,
+    /** The height of a part of a track: its tab, its knots, its edges, its wave, or its ribbon. */
+    y: async (name, part) => {
+      const i = order.findIndex((t) => t.name === name), head = await page.locator(".trackhead").nth(i).boundingBox();
+      return head.y + { tab: 8, knot: 16 + (head.height - 16) / 2, wave: 34, edge: head.height - 5, ribbon: head.height - 4 }[part];
+    },
+  };
+}

@@ -24,6 +24,9 @@ type Seam struct {
 	Right ID       `json:"right"` // incoming clip, 0 at a tail
 	Blend ID       `json:"blend"` // 0 for a hard cut
 	Gap   int64    `json:"gap"`   // at a tail: the gap after it before the next clip on the track, 0 at the end
+	// Continues is a cut at which one clip goes on where the other ends, in the
+	// same recording and as loud, so that the two can be joined.
+	Continues bool `json:"continues"`
 }
 
 // Seams are all seams of the reel by time, then by track as shown.
@@ -42,7 +45,7 @@ func (r *Reel) Seams() []Seam {
 			}
 			switch {
 			case i+1 < len(clips) && clips[i+1].Start == c.End():
-				out = append(out, Seam{Kind: CutSeam, At: c.End(), Track: t.ID, Left: c.ID, Right: clips[i+1].ID, Blend: blends[c.ID]})
+				out = append(out, Seam{Kind: CutSeam, At: c.End(), Track: t.ID, Left: c.ID, Right: clips[i+1].ID, Blend: blends[c.ID], Continues: continues(c, clips[i+1])})
 			case i+1 < len(clips):
 				out = append(out, Seam{Kind: TailSeam, At: c.End(), Track: t.ID, Left: c.ID, Gap: clips[i+1].Start - c.End()})
 			default:
@@ -52,4 +55,9 @@ func (r *Reel) Seams() []Seam {
 	}
 	slices.SortStableFunc(out, func(a, b Seam) int { return cmp.Compare(a.At, b.At) })
 	return out
+}
+
+// continues reports whether right goes on in the source where left ends.
+func continues(left, right Clip) bool {
+	return left.Source == right.Source && left.Offset+left.Length == right.Offset && left.GainDB == right.GainDB
 }

@@ -34,7 +34,9 @@ func (e *Split) Apply(r *Reel) (*Reel, Outcome, error) {
 		case e.At > to && e.At < c.End():
 			no = refuse("The fade or blend at the end of “%s” begins at %s.", c.Name, p.at(to))
 		case e.At == c.Start || e.At == c.End():
-			no = refuse("“%s” has its edge there already.", c.Name)
+			no = refuse("“%s” has its edge at %s already.", c.Name, p.at(e.At))
+			no.Possible = "Put the playhead inside the clip."
+			return nil, Outcome{}, no
 		}
 		if from <= to {
 			no.Limit = min(max(e.At, from), to)

@@ -96,7 +96,7 @@ export const keys = (tools) => ({
       laterMs: () => this.nudge(Math.round(rate / 1000)), earlierMs: () => this.nudge(-Math.round(rate / 1000)),
       split: () => this.splitHere(), join: () => this.joinSeam(), headHere: () => this.trimHere("head"), tailHere: () => this.trimHere("tail"),
       takeOut: () => this.takeOut(), takeOutOther: () => this.takeOut(true), keepSpan: () => this.keepSpan(), closeGap: () => this.closeGap(), insertTime: () => this.insertTime(),
-      follow: () => this.setLater(this.later === "follow" ? "stay" : "follow"), snap: () => this.setSnapping(!this.snapping),
+      follow: () => this.setLater(this.later === "follow" ? "stay" : "follow"), followTrack: () => this.setLater(this.later === "followTrack" ? "stay" : "followTrack"), snap: () => this.setSnapping(!this.snapping),
       copy: () => void this.copy(), cut: () => void this.cut(), paste: () => this.paste(),
       layIn: () => void this.layIn(), fillIn: () => void this.fill("in"), fillOut: () => void this.fill("out"), source: () => this.goToSource(),
       moveUp: () => this.moveClips(-1), moveDown: () => this.moveClips(1), orderUp: () => this.orderTrack(-1), orderDown: () => this.orderTrack(1),

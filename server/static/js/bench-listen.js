@@ -109,8 +109,16 @@ export const listening = (tools) => ({
     const s = tools.timeline.span;
     this.spanAt = s ? { ...s } : null;
     this.spanText = s ? `${span(s.to - s.from, tools.doc.props)} · ${frames(s.to - s.from, tools.doc.props).toFixed(1)} fr` : "";
-    const bar = el("spanbar");
-    if (s) bar.style.left = `${Math.min(Math.max(118 + tools.timeline.x(s.from), 122), Math.max(118 + tools.timeline.width - (bar.offsetWidth || 560) - 8, 122))}px`;
+    if (s) this.$nextTick(() => this.placeBar());
+  },
+  /** The bar of the span lies below its tracks, so that it hides nothing of them. */
+  placeBar() {
+    const bar = el("spanbar"), s = tools.timeline.span, box = tools.timeline.parts.tracks;
+    if (!s) return;
+    const rows = tools.timeline.layout().filter((r) => tools.timeline.working.has(r.track.id)), low = Math.max(...rows.map((r) => r.top + r.height), 0) - box.scrollTop + 30;
+    const top = low + bar.offsetHeight < box.clientHeight + 26 ? low : Math.max(Math.min(...rows.map((r) => r.top)) - box.scrollTop + 26 - bar.offsetHeight - 4, 2);
+    bar.style.top = `${top}px`;
+    bar.style.left = `${Math.min(Math.max(118 + tools.timeline.x(s.from), 122), Math.max(118 + tools.timeline.width - bar.offsetWidth - 8, 122))}px`;
   },
   clearSpan() {
     tools.timeline.span = null;

@@ -63,7 +63,7 @@ export const steps = (tools) => ({
   /** Opens the line where a version is named. */
   keepVersion() {
     this.showTab("steps");
-    this.$nextTick(() => el("version-name").focus());
+    whenShown("version-name", (field) => field.focus());
   },
   async keep() {
     const name = this.versionName.trim() || `Version of ${new Date().toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" })}`;
@@ -113,7 +113,7 @@ export const steps = (tools) => ({
     const at = Math.round(tools.timeline.playhead), there = tools.doc.marks().find((m) => m.at === at);
     const name = (/** @type {number | undefined} */ id) => {
       if (!this.playing) this.showTab("markers");
-      if (id && !this.playing) this.$nextTick(() => el(`marker-${id}`)?.select());
+      if (id && !this.playing) whenShown(`marker-${id}`, (field) => field.select());
     };
     if (there) name(there.id);
     else void this.edit("addMarker", { at, text: `Marker ${tools.doc.markers.size + 1}` }).then((/** @type {Changed | null} */ c) => c && name(c.outcome.made?.[0]));
@@ -145,6 +145,13 @@ export const steps = (tools) => ({
     } else this.hint = marks.length ? `There is no marker ${by > 0 ? "after" : "before"} the playhead` : `There are no markers yet; ${this.keyOf("marker")} puts one at the playhead`;
   },
 });
+
+/** Does something with a field once it is there to be seen: panels show after a turn. @param {string} id @param {(field: HTMLInputElement) => void} act */
+function whenShown(id, act, turns = 20) {
+  const field = el(id);
+  if (field?.offsetParent) act(field);
+  else if (turns) setTimeout(() => whenShown(id, act, turns - 1), 10);
+}
 
 /** @param {Step} s */
 const shown = (s) => ({ ...s, time: clock(s.at) });

@@ -134,7 +134,9 @@ export const trimming = (tools) => ({
   /** @param {Later} later */
   setLater(later) {
     this.later = tools.timeline.later = later;
-    this.hint = later === "follow" ? "Later clips follow: what is trimmed or taken out closes up" : "Later clips stay: what is trimmed or taken out leaves a gap";
+    if (later !== "stay") tools.timeline.following = later;
+    this.hint = later === "stay" ? "Later clips stay: what is trimmed or taken out leaves a gap"
+      : later === "follow" ? "Later clips follow, on all tracks but those that keep their time: what is trimmed or taken out closes up" : "Later clips follow on the same track; other tracks keep their time";
   },
   /** @param {boolean} on */
   setSnapping(on) {
@@ -171,19 +173,19 @@ export const trimming = (tools) => ({
   },
   /** @param {boolean} [other] later clips do the other of staying and following */
   takeOut(other = false) {
-    const later = (this.later === "follow") !== other ? "follow" : "stay", s = tools.timeline.span, chosen = [...tools.timeline.chosen];
+    const later = !other ? this.later : this.later === "stay" ? tools.timeline.following : "stay", s = tools.timeline.span, chosen = [...tools.timeline.chosen];
     if (s) {
       void this.edit("removeSpan", { from: s.from, to: s.to, tracks: [...tools.timeline.working], later }).then((/** @type {Changed | null} */ c) => {
         if (!c) return;
         this.clearSpan();
-        if (later === "follow") this.seek(s.from);
+        if (later !== "stay") this.seek(s.from);
       });
     } else if (chosen.length) void this.edit("remove", { clips: chosen, later });
     else this.tell(`Nothing is chosen. Click a clip, press ${this.keyOf("chooseHere")} for the one at the playhead, or mark a span; then ${this.keyOf("takeOut")} takes it out.`);
   },
-  /** @param {Later} later */
-  takeSpanOut(later) {
-    this.takeOut(later !== this.later);
+  /** @param {boolean} close */
+  takeSpanOut(close) {
+    this.takeOut(close === (this.later === "stay"));
   },
   keepSpan() {
     const s = tools.timeline.span;
@@ -191,12 +193,15 @@ export const trimming = (tools) => ({
     else this.tell("Mark a span along a clip first; what lies outside of it is trimmed off.");
   },
   closeGap() {
-    const track = this.tracks.find((/** @type {any} */ t) => tools.timeline.working.has(t.id))?.id ?? this.target;
-    void this.edit("closeGap", { track, at: Math.round(tools.timeline.playhead), later: this.later === "follow" ? "follow" : "followTrack" });
+    this.closeGapAt(this.tracks.find((/** @type {any} */ t) => tools.timeline.working.has(t.id))?.id ?? this.target, Math.round(tools.timeline.playhead));
+  },
+  /** @param {number} track @param {number} at */
+  closeGapAt(track, at) {
+    void this.edit("closeGap", { track, at, later: this.later === "stay" ? "followTrack" : this.later });
   },
   insertTime() {
     const s = tools.timeline.span;
-    if (s) void this.edit("insertTime", { at: s.from, length: s.to - s.from, tracks: [...tools.timeline.working], later: "follow" });
+    if (s) void this.edit("insertTime", { at: s.from, length: s.to - s.from, tracks: [...tools.timeline.working], later: this.later === "stay" ? "follow" : this.later });
     else this.tell("Mark a span first: as much time as it is long is put in at its start.");
   },
   /** Marks the clip or the gap at the playhead as a span. */

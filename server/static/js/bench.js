@@ -149,7 +149,7 @@ function bench() {
         this.takeDoc();
         tools.player.refresh();
         const c = /** @type {CustomEvent<Changed>} */ (e).detail;
-        if (c.change?.sources || c.change?.clips) void this.readSources();
+        if (!c?.change || c.change.sources || c.change.clips || c.change.shifts) void this.readSources();
         void this.readSteps();
       });
       doc.addEventListener("seams", () => this.takeSeams());
@@ -159,7 +159,7 @@ function bench() {
       tools.timeline.addEventListener("playhead", (e) => this.seek(/** @type {CustomEvent<number>} */ (e).detail));
       tools.timeline.addEventListener("choose-seam", (e) => {
         const { seam, edge } = /** @type {CustomEvent} */ (e).detail;
-        this.chooseSeam(seam, edge);
+        this.chooseSeam(seam, edge, true);
       });
       tools.timeline.addEventListener("choose-clips", (e) => this.chooseClips(/** @type {CustomEvent<number[]>} */ (e).detail));
       tools.timeline.addEventListener("working", () => this.takeWorking());
@@ -209,6 +209,12 @@ function bench() {
         if (kept !== null) this[habit] = JSON.parse(kept);
         this.$watch(habit, (/** @type {unknown} */ v) => localStorage.setItem(habit, JSON.stringify(v)));
       }
+      this.$watch("target", (/** @type {number} */ id) => {
+        if (id && !tools.timeline.working.has(id)) {
+          tools.timeline.working = new Set([id]);
+          this.takeWorking();
+        }
+      });
       this.setLater(this.later);
       this.setSnapping(this.snapping);
       this.hint = "";
@@ -334,7 +340,7 @@ function bench() {
     /** @param {Seam | null} s */
     setSeam(s) {
       const other = !s || !this.seam || s.left !== this.seam.left || s.right !== this.seam.right || s.at !== this.seam.at;
-      this.seam = s ? { kind: s.kind, at: s.at, track: s.track, left: s.left, right: s.right, blend: s.blend, gap: s.gap } : null;
+      this.seam = s ? { kind: s.kind, at: s.at, track: s.track, left: s.left, right: s.right, blend: s.blend, gap: s.gap, continues: s.continues } : null;
       tools.timeline.seam = this.seam;
       const row = this.seams.find((/** @type {any} */ r) => this.isSeam(r));
       this.seamNumber = row?.number ?? 0;
@@ -349,8 +355,8 @@ function bench() {
       tools.timeline.redraw();
     },
 
-    /** Shows a seam everywhere. @param {Seam} s @param {string} [edge] which of its edges is meant */
-    chooseSeam(s, edge) {
+    /** Shows a seam everywhere. @param {Seam} s @param {string} [edge] which of its edges is meant @param {boolean} [here] it was pointed at: the timeline keeps its view */
+    chooseSeam(s, edge, here = false) {
       this.setSeam(s);
       if (edge) this.acting = edge;
       else if (["clip", "slip", "slide"].includes(this.acting)) this.acting = "cut";
@@ -363,7 +369,7 @@ function bench() {
       this.takeChosen();
       if (!this.playing) this.seek(s.at);
       const reach = doc.props.sampleRate * 2;
-      tools.timeline.show(s.at - reach, s.at + reach);
+      if (!here) tools.timeline.show(s.at - reach, s.at + reach);
       this.bringRow();
       this.toAddress();
     },
@@ -421,6 +427,10 @@ function bench() {
       return { ...f, clip: c.id, end, ms: Number(ms(f.length, p).toFixed(1)), fr: Number(frames(f.length, p).toFixed(2)), bendText: f.bend === 0.5 ? "even" : f.bend < 0.5 ? `${Math.round((0.5 - f.bend) * 200)} % early` : `${Math.round((f.bend - 0.5) * 200)} % late`, max: Math.min(c.length, doc.props.sampleRate * 10) };
     },
 
+    /** @param {number} factor */
+    zoomLine(factor) {
+      tools.timeline.zoom(factor, this.seam?.at ?? tools.timeline.playhead);
+    },
     /** @param {number} factor */
     zoomClose(factor) {
       tools.close.zoom(factor);

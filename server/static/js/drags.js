@@ -27,14 +27,13 @@ function dragBy(t, e, { kind, by, what, closeUp, cursor, click }) {
   const rehearsal = new Rehearsal(t.doc, (r) => {
     if (r instanceof Problem) {
       t.rehearse(null);
-      t.words = { ...here, text: "", stops: r.message };
+      t.words = { ...here, lines: [], stops: r.message };
     } else {
       t.rehearse(r.change);
-      const text = [...(r.outcome.says ?? []), ...(r.outcome.notes ?? [])];
-      t.words = { ...here, text: text.join(" · "), stops: r.stops ?? "" };
+      t.words = { ...here, lines: [...(r.outcome.says ?? []), ...(r.outcome.notes ?? [])], stops: r.stops ?? "" };
       if (r.closeUp) t.dispatchEvent(new CustomEvent("close-up", { detail: r }));
     }
-    t.hint([t.words.stops, t.words.text].filter(Boolean).join(" · "));
+    t.hint([t.words.stops, ...t.words.lines].filter(Boolean).join(" · "));
   }, true);
   t.drag(e, t.parts.lanes, (m) => {
     here = t.point(m);
@@ -140,7 +139,8 @@ export function dragClips(t, e, clip) {
     // The head or the tail snaps, whichever is nearer to something.
     const head = t.snapAt(clip.start + raw, m, moving) - clip.start, tail = t.snapAt(clip.start + clip.length + raw, m, moving) - clip.start - clip.length;
     const grid = t.toFrame(clip.start + raw) - clip.start;
-    const by = head === grid && tail !== t.toFrame(clip.start + clip.length + raw) - clip.start - clip.length ? tail : head;
+    const still = t.snapping && !m.ctrlKey && !m.metaKey && Math.abs(pt.x - start.x) < 7; // it goes straight up or down
+    const by = still ? 0 : head === grid && tail !== t.toFrame(clip.start + clip.length + raw) - clip.start - clip.length ? tail : head;
     what = { clips: ids, by, ...(down ? { down } : {}) };
     t.parts.lanes.style.cursor = "grabbing";
     ghost();

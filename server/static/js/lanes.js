@@ -76,23 +76,29 @@ export class Lanes extends Sheet {
     g.setLineDash([]);
   }
 
-  /** What a drag leads to, beside the pointer; below it why it stops. @param {CanvasRenderingContext2D} g @param {{x: number, y: number, text: string, stops: string}} o */
+  /** What a drag leads to, beside the pointer, a line each; last why it stops. @param {CanvasRenderingContext2D} g @param {{x: number, y: number, lines: string[], stops: string}} o */
   drawWords(g, o) {
-    g.font = "12.5px 'Atkinson Next', sans-serif";
-    const lines = [o.text, o.stops].filter(Boolean), width = Math.max(...lines.map((l) => g.measureText(l).width)) + 16;
-    const h = lines.length * 18 + 6, x = Math.max(Math.min(o.x + 14, this.width - width - 4), 4), y = o.y > h + 24 ? o.y - h - 14 : o.y + 18;
+    const plain = "12.5px 'Atkinson Next', sans-serif", bold = `600 ${plain}`;
+    /** @type {{text: string, why: boolean, font: string}[]} */
+    const lines = [];
+    o.lines.slice(0, 7).forEach((text, i) => lines.push({ text, why: false, font: i === 0 ? bold : plain }));
+    g.font = plain;
+    for (const text of wrap(g, o.stops, 420)) lines.push({ text, why: true, font: plain });
+    if (!lines.length) return;
+    const width = Math.max(...lines.map((l) => ((g.font = l.font), g.measureText(l.text).width))) + 20;
+    const h = lines.length * 17 + 8, x = Math.max(Math.min(o.x + 16, this.width - width - 4), 4), y = Math.max(o.y > h + 20 ? o.y - h - 12 : o.y + 18, 2);
     g.fillStyle = colour.ink;
     g.beginPath();
     g.roundRect(x, y, width, h, 5);
     g.fill();
     lines.forEach((l, i) => {
-      const why = l === o.stops;
-      if (why) {
+      if (l.why) {
         g.fillStyle = colour.madder;
-        g.fillRect(x, y + 4 + i * 18, 3, 16);
+        g.fillRect(x + 4, y + 6 + i * 17, 3, 14);
       }
+      g.font = l.font;
       g.fillStyle = colour.linen;
-      g.fillText(l, x + 8, y + 17 + i * 18);
+      g.fillText(l.text, x + 11, y + 17 + i * 17);
     });
   }
 
@@ -416,4 +422,16 @@ export class Lanes extends Sheet {
     thumb.style.width = `${Math.max(size * w, 14)}px`;
     thumb.style.transform = `translateX(${Math.min(Math.max(this.from / this.end, 0), 1 - size) * w}px)`;
   }
+}
+
+/** Breaks a text into lines. @param {CanvasRenderingContext2D} g @param {string} text @param {number} width */
+function wrap(g, text, width) {
+  /** @type {string[]} */
+  const lines = [];
+  for (const word of text.split(" ").filter(Boolean)) {
+    const last = lines.at(-1);
+    if (last !== undefined && g.measureText(`${last} ${word}`).width <= width) lines[lines.length - 1] = `${last} ${word}`;
+    else lines.push(word);
+  }
+  return lines;
 }

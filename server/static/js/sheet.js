@@ -31,7 +31,7 @@ export class Sheet extends EventTarget {
     this.trial = null;
     /** @type {Set<number>} clips that the trial changes in more than their place */
     this.tried = new Set();
-    /** @type {{x: number, y: number, text: string, stops: string} | null} words beside the pointer */
+    /** @type {{x: number, y: number, lines: string[], stops: string} | null} words beside the pointer */
     this.words = null;
     /** @type {{x0: number, y0: number, x1: number, y1: number} | null} */
     this.box = null;
@@ -45,7 +45,10 @@ export class Sheet extends EventTarget {
     this.dirty = true;
     /** @type {(() => void) | null} ends the drag that is going on */
     this.backOut = null;
-    parts.tracks.addEventListener("scroll", () => this.redraw());
+    parts.tracks.addEventListener("scroll", () => {
+      this.redraw();
+      this.dispatchEvent(new Event("view"));
+    });
     new ResizeObserver(() => {
       this.redraw();
       this.dispatchEvent(new Event("layout"));

@@ -19,6 +19,8 @@ export class Timeline extends Lanes {
     super(doc, waves, parts);
     /** @type {Later} what clips after an edit do */
     this.later = "stay";
+    /** @type {Later} the way of following that was taken last */
+    this.following = "follow";
     this.snapping = true;
     /** Samples each side of a seam that the close-up shows. */
     this.around = doc.props.sampleRate;
@@ -72,7 +74,7 @@ export class Timeline extends Lanes {
   hover(e) {
     if (this.backOut) return;
     const { x, y } = this.point(e), h = this.hit(x, y), lanes = this.parts.lanes;
-    const later = this.later === "follow" ? "later clips follow, with shift they stay" : "later clips stay, with shift they follow";
+    const later = this.later === "stay" ? "later clips stay, with shift they follow" : `later clips follow${this.later === "follow" ? "" : " on this track"}, with shift they stay`;
     /** @type {Record<string, string>} */
     const words = {
       nothing: "Drag a box around clips to choose them · drop recordings here to bring them in",
@@ -134,7 +136,7 @@ export class Timeline extends Lanes {
 
   /** What later clips do in a drag: with shift the other of stay and follow. @param {PointerEvent} e @returns {Later} */
   laterOf(e) {
-    return e.shiftKey === (this.later === "follow") ? "stay" : "follow";
+    return !e.shiftKey ? this.later : this.later === "stay" ? this.following : "stay";
   }
 
   /**
