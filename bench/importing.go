@@ -6,13 +6,9 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
-	"time"
 
 	"blendseam/core/reel"
-	"blendseam/core/timecode"
-	"blendseam/dbserver"
 	"blendseam/media"
-	"blendseam/store"
 )
 
 // take brings a file into a library.
@@ -75,45 +71,3 @@ func importing(ctx context.Context, dir string, runs, minutes int) {
 	pair("the same with receiving and hashing the upload", runs, whole, reference)
 	check(os.RemoveAll(filepath.Join(dir, "import")))
 }
-
-// edits times an edit on a reel of 2,000 clips, journal and commit included,
-// beside a bare commit of one row on the same database.
-func edits(ctx context.Context, dir string) {
-	db, err := dbserver.Start(ctx, filepath.Join(dir, "db"))
-	check(err)
-	defer db.Stop()
-	st, err := store.Open(ctx, db.DSN("bench"))
-	check(err)
-	defer st.Close()
-	r := &reel.Reel{NextID: 1, Props: reel.Props{Name: "b", SampleRate: rate, FrameRate: timecode.Rate25}}
-	do := func(e reel.Edit) {
-		next, _, err := e.Apply(r)
-		check(err)
-		r = next
-	}
-	do(&reel.AddTrack{Name: "t", Role: reel.Dialogue})
-	do(&reel.AddSource{Source: reel.Source{Recording: "a", Name: "a", Right: -1, Length: 1 << 40, StartTC: -1}})
-	for k := range int64(2000) {
-		do(&reel.Place{Source: 2, Track: 1, Start: k * rate, Offset: rate, Length: rate})
-	}
-	id, err := st.Create(ctx, r)
-	check(err)
-	v, err := st.Load(ctx, id)
-	check(err)
-	var edit, bare []time.Duration
-	for k := range 300 {
-		e := &reel.SetBlend{Left: reel.ID(3 + k), Right: reel.ID(4 + k), Before: 4800, After: 4800, Law: "constantPower", Lean: 0.5}
-		edit = append(edit, clock(func() {
-			res, err := st.Do(ctx, id, v.Revision, e)
-			check(err)
-			v = res.Version
-		}))
-		bare = append(bare, clock(func() {
-			check(st.SaveRecording(ctx, store.Recording{Hash: "x", Rate: 1}))
-		}))
-	}
-	x, y := median(edit), median(bare)
-	fmt.Printf("%-52s %9.2f ms   a bare commit %6.2f ms   %6.1f times that\n", "edit on a reel of 2,000 clips, journal included", ms(x), ms(y), float64(x)/float64(y))
-}
-
-func ms(d time.Duration) float64 { return float64(d.Microseconds()) / 1000 }

@@ -115,7 +115,7 @@ func (s *Store) step(ctx context.Context, id int64, plan func(*sql.Tx, Version) 
 	if err != nil {
 		return Result{}, err
 	}
-	if err := writeChange(ctx, tx, id, m.change); err != nil {
+	if err := writeChange(ctx, tx, id, m.change, v.Reel); err != nil {
 		return Result{}, err
 	}
 	out := Result{Version: Version{ID: id, Revision: revision + 1, Reel: next, Undo: v.Undo, Redo: v.Redo}, Change: m.change, Outcome: m.outcome}

@@ -146,8 +146,9 @@ func write[T any](ctx context.Context, q querier, reelID int64, t table[T], pair
 	return t.put(ctx, q, reelID, there)
 }
 
-// writeChange brings the tables to what the change leaves.
-func writeChange(ctx context.Context, q querier, reelID int64, c reel.Change) error {
+// writeChange brings the tables from the reel as it was to what the change
+// leaves.
+func writeChange(ctx context.Context, q querier, reelID int64, c reel.Change, before *reel.Reel) error {
 	if c.Props != nil {
 		p := c.Props.After
 		if _, err := q.ExecContext(ctx, "UPDATE reels SET name = ?, sample_rate = ?, fps_num = ?, fps_den = ?, fps_drop = ?, start_frame = ? WHERE id = ?",
@@ -167,7 +168,7 @@ func writeChange(ctx context.Context, q querier, reelID int64, c reel.Change) er
 	if err := writeFades(ctx, q, reelID, c.Clips); err != nil {
 		return err
 	}
-	if err := writeShifts(ctx, q, reelID, c.Shifts); err != nil {
+	if err := writeShifts(ctx, q, reelID, c.Shifts, before.Clips); err != nil {
 		return err
 	}
 	if err := write(ctx, q, reelID, markers, c.Markers, func(m reel.Marker) reel.ID { return m.ID }); err != nil {
@@ -176,20 +177,46 @@ func writeChange(ctx context.Context, q querier, reelID int64, c reel.Change) er
 	return write(ctx, q, reelID, blends, c.Blends, func(b reel.Blend) reel.ID { return b.ID })
 }
 
-// writeShifts moves clips that change in nothing but their start.
-func writeShifts(ctx context.Context, q querier, reelID int64, shifts []reel.Shift) error {
+// writeShifts moves clips that change in nothing but their start. Clips that
+// follow one another by id, with none between them that stays, are named by
+// the first and the last of them.
+func writeShifts(ctx context.Context, q querier, reelID int64, shifts []reel.Shift, before []reel.Clip) error {
 	for _, s := range shifts {
-		for ids := range slices.Chunk(s.Clips, 4*batch) {
+		for part := range slices.Chunk(runs(s.Clips, before), batch) {
 			args := []any{s.By, reelID}
-			for _, id := range ids {
-				args = append(args, id)
+			for _, r := range part {
+				args = append(args, r.first, r.last)
 			}
-			if _, err := q.ExecContext(ctx, "UPDATE clips SET start = start + ? WHERE reel_id = ? AND id IN (?"+strings.Repeat(", ?", len(ids)-1)+")", args...); err != nil {
+			where := "id BETWEEN ? AND ?" + strings.Repeat(" OR id BETWEEN ? AND ?", len(part)-1)
+			if _, err := q.ExecContext(ctx, "UPDATE clips SET start = start + ? WHERE reel_id = ? AND ("+where+")", args...); err != nil {
 				return err
 			}
 		}
 	}
 	return nil
+}
+
+type run struct{ first, last reel.ID }
+
+// runs are the stretches of clips, both by rising id, in which each is moved.
+func runs(moved []reel.ID, clips []reel.Clip) []run {
+	var out []run
+	going := false
+	for _, c := range clips {
+		if len(moved) == 0 {
+			break
+		}
+		if c.ID != moved[0] {
+			going = false
+			continue
+		}
+		if !going {
+			out = append(out, run{c.ID, c.ID})
+		}
+		out[len(out)-1].last, going = c.ID, true
+		moved = moved[1:]
+	}
+	return out
 }
 
 // writeFades keeps a row for each fade that differs from no fade at all.

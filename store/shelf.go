@@ -75,8 +75,9 @@ func (s *Store) Create(ctx context.Context, r *reel.Reel) (int64, error) {
 	if err != nil {
 		return 0, err
 	}
-	change := reel.Diff(&reel.Reel{Props: p}, r)
-	if err := writeChange(ctx, tx, id, change); err != nil {
+	empty := &reel.Reel{Props: p}
+	change := reel.Diff(empty, r)
+	if err := writeChange(ctx, tx, id, change, empty); err != nil {
 		return 0, err
 	}
 	text, err := json.Marshal(change)

@@ -66,28 +66,30 @@ func shifts(pairs []Pair[Clip]) ([]Pair[Clip], []Shift) {
 		}
 		return p.After.Start - p.Before.Start
 	}
-	alike := map[int64][]ID{}
+	ways := map[int64]int{}
 	var order []int64
 	for _, p := range pairs {
 		if by := moved(p); by != 0 {
-			if alike[by] == nil {
+			if ways[by]++; ways[by] == fewest {
 				order = append(order, by)
 			}
-			alike[by] = append(alike[by], p.Before.ID)
 		}
 	}
 	var out []Shift
-	for _, by := range order {
-		if len(alike[by]) >= fewest {
-			out = append(out, Shift{by, alike[by]})
-		}
+	place := map[int64]int{}
+	for i, by := range order {
+		out = append(out, Shift{By: by, Clips: make([]ID, 0, ways[by])})
+		place[by] = i
 	}
 	if out == nil {
 		return pairs, nil
 	}
 	var rest []Pair[Clip]
 	for _, p := range pairs {
-		if by := moved(p); by == 0 || len(alike[by]) < fewest {
+		if by := moved(p); by != 0 && ways[by] >= fewest {
+			i := place[by]
+			out[i].Clips = append(out[i].Clips, p.Before.ID)
+		} else {
 			rest = append(rest, p)
 		}
 	}

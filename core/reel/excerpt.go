@@ -64,7 +64,7 @@ func (r *Reel) CopySpan(from, to int64, tracks []ID) (Excerpt, error) {
 		return Excerpt{}, no
 	}
 	var o Outcome
-	part.settle(&o)
+	part.settle(compare(r, &part), &o)
 	return part.excerpt(part.Clips, from, to), nil
 }
 

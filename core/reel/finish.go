@@ -1,16 +1,77 @@
 package reel
 
-import "fmt"
+import (
+	"cmp"
+	"fmt"
+	"maps"
+	"slices"
+)
 
 // finish ends every edit of clips: it holds the locks, lets blends and fades
 // go or shorten that no longer have their material, and tells which gaps open.
 func (r *Reel) finish(out *Reel, o Outcome) (*Reel, Outcome, error) {
-	out.settle(&o)
-	if err := r.keepLocks(out); err != nil {
+	d := compare(r, out)
+	if err := r.keepLocks(out, d); err != nil {
 		return nil, Outcome{}, err
 	}
-	r.tellGaps(out, &o)
+	out.settle(d, &o)
+	r.tellGaps(out, d, &o)
 	return out, o, nil
+}
+
+// difference is how the clips of two reels differ. It keeps an edit of a few
+// clips from looking at thousands.
+type difference struct {
+	altered map[ID]bool // in more than their place in time; new ones and ones that went are among them
+	moved   []int64     // by id: in their place alone, by so much; nil when none
+	tracks  map[ID]bool // where any of them lie, or lay
+}
+
+// by is how far a clip was moved.
+func (d difference) by(id ID) int64 {
+	if int(id) < len(d.moved) {
+		return d.moved[id]
+	}
+	return 0
+}
+
+func compare(r, out *Reel) difference {
+	d := difference{altered: map[ID]bool{}, tracks: map[ID]bool{}}
+	alter := func(c *Clip) { d.altered[c.ID], d.tracks[c.Track] = true, true }
+	a, b := r.Clips, out.Clips
+	for len(a) > 0 && len(b) > 0 {
+		x, y := &a[0], &b[0]
+		switch {
+		case x.ID < y.ID:
+			alter(x)
+			a = a[1:]
+			continue
+		case y.ID < x.ID:
+			alter(y)
+			b = b[1:]
+			continue
+		case x != y && *x != *y:
+			still := *y
+			still.Start = x.Start
+			if still == *x {
+				if d.moved == nil {
+					d.moved = make([]int64, r.Clips[len(r.Clips)-1].ID+1)
+				}
+				d.moved[x.ID], d.tracks[x.Track] = y.Start-x.Start, true
+			} else {
+				alter(x)
+				alter(y)
+			}
+		}
+		a, b = a[1:], b[1:]
+	}
+	for i := range a {
+		alter(&a[i])
+	}
+	for i := range b {
+		alter(&b[i])
+	}
+	return d
 }
 
 // locked is the refusal of an edit of clips on a locked track.
@@ -50,38 +111,10 @@ func (r *Reel) opened(ids []ID) (map[ID]bool, error) {
 }
 
 // keepLocks refuses a reel in which something on a locked track has changed.
-func (r *Reel) keepLocks(out *Reel) error {
-	any := false
+func (r *Reel) keepLocks(out *Reel, d difference) error {
 	for _, t := range r.Tracks {
-		any = any || t.Locked
-	}
-	if !any {
-		return nil
-	}
-	held := func(c *Clip) error {
-		if c == nil {
-			return nil
-		}
-		if t, _ := r.Track(c.Track); t.Locked {
+		if t.Locked && d.tracks[t.ID] {
 			return locked(t)
-		}
-		return nil
-	}
-	for _, p := range diff(r.Clips, out.Clips) {
-		for _, c := range []*Clip{p.Before, p.After} {
-			if err := held(c); err != nil {
-				return err
-			}
-		}
-	}
-	for _, p := range diff(r.Blends, out.Blends) {
-		b := either(p)
-		left, ok := r.Clip(b.Left)
-		if !ok {
-			left, _ = out.Clip(b.Left)
-		}
-		if err := held(&left); err != nil {
-			return err
 		}
 	}
 	return nil
@@ -105,15 +138,23 @@ func (e ends) reach(c Clip) (head, tail int64) {
 
 // settle takes blends away whose clips no longer meet, shortens blends and
 // fades to what their material allows, and says so.
-func (r *Reel) settle(o *Outcome) {
+func (r *Reel) settle(d difference, o *Outcome) {
 	note := func(format string, a ...any) { o.Notes = append(o.Notes, fmt.Sprintf(format, a...)) }
+	at := ends{map[ID]Blend{}, map[ID]Blend{}}
+	var touched []Blend
+	gone := map[ID]bool{}
 	for _, b := range r.Blends {
+		if !d.altered[b.Left] && !d.altered[b.Right] && d.by(b.Left) == d.by(b.Right) {
+			continue
+		}
 		left, okL := r.Clip(b.Left)
 		right, okR := r.Clip(b.Right)
 		if okL && okR && meet(left, right) {
+			at.tail[b.Left], at.head[b.Right] = b, b
+			touched = append(touched, b)
 			continue
 		}
-		r.Blends = without(r.Blends, b.ID)
+		gone[b.ID] = true
 		switch {
 		case okL && okR:
 			note("The blend between “%s” and “%s” went, as they no longer meet.", left.Name, right.Name)
@@ -123,34 +164,35 @@ func (r *Reel) settle(o *Outcome) {
 			note("The blend at the start of “%s” went with its other side.", right.Name)
 		}
 	}
+	if len(gone) > 0 {
+		r.Blends = slices.DeleteFunc(slices.Clone(r.Blends), func(b Blend) bool { return gone[b.ID] })
+	}
 	// What lies at the two ends of a clip that became too short for both gives
 	// way in proportion.
-	at := r.ends()
 	most := map[ID][2]int64{}
-	copied := false
-	for i, c := range r.Clips {
+	for _, id := range slices.Sorted(maps.Keys(d.altered)) {
+		c, there := r.Clip(id)
 		head, tail := at.reach(c)
-		if head+tail <= c.Length {
+		if !there || head+tail <= c.Length {
 			continue
 		}
 		h := int64(float64(c.Length) * float64(head) / float64(head+tail))
 		t := min(c.Length-h, tail)
 		most[c.ID] = [2]int64{h, t}
-		if c.FadeIn.Length > h || c.FadeOut.Length > t {
-			if !copied {
-				r.Clips, copied = append([]Clip(nil), r.Clips...), true
-			}
-			if c.FadeIn.Length > h {
-				r.Clips[i].FadeIn.Length = h
-				note("The fade in of “%s” was shortened to %s.", c.Name, r.Props.say(h))
-			}
-			if c.FadeOut.Length > t {
-				r.Clips[i].FadeOut.Length = t
-				note("The fade out of “%s” was shortened to %s.", c.Name, r.Props.say(t))
-			}
+		was := c
+		if c.FadeIn.Length > h {
+			c.FadeIn.Length = h
+			note("The fade in of “%s” was shortened to %s.", c.Name, r.Props.say(h))
+		}
+		if c.FadeOut.Length > t {
+			c.FadeOut.Length = t
+			note("The fade out of “%s” was shortened to %s.", c.Name, r.Props.say(t))
+		}
+		if c != was {
+			r.Clips = with(r.Clips, c)
 		}
 	}
-	for _, b := range r.Blends {
+	for _, b := range touched {
 		left, _ := r.Clip(b.Left)
 		right, _ := r.Clip(b.Right)
 		src, _ := r.Source(left.Source)
@@ -188,29 +230,69 @@ type Gap struct {
 	To    int64 `json:"to"`
 }
 
+// strip is where a clip lies, in less room than the clip itself takes.
+type strip struct {
+	id         ID
+	start, end int64
+}
+
+// strips are the clips of the chosen tracks by start.
+func (r *Reel) strips(tracks map[ID]bool) map[ID][]strip {
+	sizes, out := map[ID]int{}, map[ID][]strip{}
+	for i := range r.Clips {
+		sizes[r.Clips[i].Track]++
+	}
+	for i := range r.Clips {
+		c := &r.Clips[i]
+		if !tracks[c.Track] {
+			continue
+		}
+		if out[c.Track] == nil {
+			out[c.Track] = make([]strip, 0, sizes[c.Track])
+		}
+		out[c.Track] = append(out[c.Track], strip{c.ID, c.Start, c.End()})
+	}
+	for _, lane := range out {
+		slices.SortFunc(lane, func(a, b strip) int { return cmp.Compare(a.start, b.start) })
+	}
+	return out
+}
+
 // tellGaps adds the gaps to the outcome that lie in out where an edge met
 // another clip before.
-func (r *Reel) tellGaps(out *Reel, o *Outcome) {
-	before := r.lanes()
-	metHead, metTail := map[ID]bool{}, map[ID]bool{}
-	for _, lane := range before {
-		for i := 1; i < len(lane); i++ {
-			if meet(lane[i-1], lane[i]) {
-				metTail[lane[i-1].ID], metHead[lane[i].ID] = true, true
-			}
-		}
-	}
+func (r *Reel) tellGaps(out *Reel, d difference, o *Outcome) {
 	told := map[Gap]bool{}
 	for _, g := range o.Opens {
 		told[g] = true
 	}
-	lanes := out.lanes()
+	// On which ends clips met others before; found when the first gap asks.
+	var metHead, metTail map[ID]bool
+	met := func() {
+		metHead, metTail = map[ID]bool{}, map[ID]bool{}
+		all := map[ID]bool{}
+		for _, t := range r.Tracks {
+			all[t.ID] = true
+		}
+		for _, lane := range r.strips(all) {
+			for i := 1; i < len(lane); i++ {
+				if lane[i-1].end == lane[i].start {
+					metTail[lane[i-1].id], metHead[lane[i].id] = true, true
+				}
+			}
+		}
+	}
+	lanes := out.strips(d.tracks)
 	for _, t := range out.Tracks {
 		lane := lanes[t.ID]
 		for i := 1; i < len(lane); i++ {
 			a, b := lane[i-1], lane[i]
-			g := Gap{t.ID, a.End(), b.Start}
-			if a.End() < b.Start && (metTail[a.ID] || metHead[b.ID]) && !told[g] {
+			if a.end == b.start {
+				continue
+			}
+			if metHead == nil {
+				met()
+			}
+			if g := (Gap{t.ID, a.end, b.start}); !told[g] && (metTail[a.id] || metHead[b.id]) {
 				o.Opens = append(o.Opens, g)
 			}
 		}

@@ -45,49 +45,52 @@ func (r *Reel) followers(later Later, own map[ID]int64, from int64) followers {
 	if later == Follow {
 		f.from = from
 	}
-	type lane struct{ first, stop int64 }
-	lanes := map[ID]*lane{}
-	before, after := map[ID]string{}, map[ID]string{}
-	for i, c := range r.Clips {
-		place, mine := own[c.Track]
-		if !mine {
-			place = from
-			t, _ := r.Track(c.Track)
-			if later != Follow || t.Stays {
-				continue
-			}
-			if t.Locked {
-				if c.Start >= from {
-					f.held = t.Name
-				}
-				continue
-			}
+	type lane struct {
+		from          int64 // what begins here or later goes along
+		mine, locked  bool
+		first, stop   int64
+		before, after *Clip
+	}
+	lanes := make(map[ID]*lane, len(r.Tracks))
+	for _, t := range r.Tracks {
+		if place, mine := own[t.ID]; mine {
+			lanes[t.ID] = &lane{from: place, mine: true, first: -1}
+		} else if later == Follow && !t.Stays {
+			lanes[t.ID] = &lane{from: from, locked: t.Locked, first: -1}
 		}
+	}
+	for i := range r.Clips {
+		c := &r.Clips[i]
 		l := lanes[c.Track]
-		if l == nil {
-			l = &lane{first: -1}
-			lanes[c.Track] = l
-		}
-		if c.Start >= place {
+		switch {
+		case l == nil:
+		case l.locked && c.Start >= l.from:
+			t, _ := r.Track(c.Track)
+			f.held = t.Name
+		case l.locked:
+		case c.Start >= l.from:
 			f.at = append(f.at, i)
 			f.last = max(f.last, c.End())
 			if l.first < 0 || c.Start < l.first {
-				l.first, after[c.Track] = c.Start, c.Name
+				l.first, l.after = c.Start, c
 			}
-		} else if c.End() > l.stop {
-			l.stop, before[c.Track] = c.End(), c.Name
+		case c.End() > l.stop:
+			l.stop, l.before = c.End(), c
 		}
 	}
 	for id, l := range lanes {
-		if _, mine := own[id]; mine || l.first < 0 || l.first-l.stop >= f.room {
+		if l.mine || l.first < 0 || l.first-l.stop >= f.room {
 			continue
 		}
 		t, _ := r.Track(id)
 		f.room = l.first - l.stop
-		if before[id] == "" {
-			f.why = fmt.Sprintf("“%s” on %s would follow to before the reel's start.", after[id], t.Name)
-		} else {
-			f.why = fmt.Sprintf("“%s” on %s would follow, but “%s” lies %s before it.", after[id], t.Name, before[id], r.Props.distance(f.room))
+		switch {
+		case l.before == nil:
+			f.why = fmt.Sprintf("“%s” on %s would follow to before the reel's start.", l.after.Name, t.Name)
+		case f.room == 0:
+			f.why = fmt.Sprintf("“%s” on %s would follow, but “%s” lies right before it.", l.after.Name, t.Name, l.before.Name)
+		default:
+			f.why = fmt.Sprintf("“%s” on %s would follow, but “%s” lies %s before it.", l.after.Name, t.Name, l.before.Name, r.Props.distance(f.room))
 		}
 	}
 	return f

@@ -133,10 +133,15 @@ func (r *Reel) existing(ids []ID) ([]Clip, error) {
 // named are the clips of the ids, when they can be edited.
 func (r *Reel) named(ids []ID) ([]Clip, error) {
 	clips, err := r.existing(ids)
+	var last ID
 	for _, c := range clips {
+		if c.Track == last {
+			continue
+		}
 		if _, err := r.open(c.Track); err != nil {
 			return nil, err
 		}
+		last = c.Track
 	}
 	return clips, err
 }

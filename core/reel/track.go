@@ -186,7 +186,7 @@ func (e *RemoveTrack) Apply(r *Reel) (*Reel, Outcome, error) {
 		o.Notes = append(o.Notes, fmt.Sprintf("%d clips went with the track.", n))
 	}
 	var went Outcome // the blends on the track go with their clips: nothing to say
-	out.settle(&went)
+	out.settle(compare(r, &out), &went)
 	return &out, o, nil
 }
 
