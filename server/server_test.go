@@ -143,10 +143,15 @@ func TestDemoReelIsSound(t *testing.T) {
 	if c := named(v, "Grower 5"); c.Offset > 48000/25 {
 		t.Errorf("“Grower 5” has a handle of %d samples", c.Offset)
 	}
+	// The rough layout is the same scene, with more in it.
+	rough := r.reel(2)
+	if err := rough.Reel.Check(); err != nil || len(rough.Reel.Clips) <= len(v.Reel.Clips) || rough.Reel.Length() <= v.Reel.Length() {
+		t.Errorf("the rough layout: %v, %d clips", err, len(rough.Reel.Clips))
+	}
 	if err := demo.Load(context.Background(), r.s.store, r.s.library); err != nil {
 		t.Fatal(err)
 	}
-	if reels, _ := r.s.store.Shelf(context.Background(), false); len(reels) != 1 {
+	if reels, _ := r.s.store.Shelf(context.Background(), false); len(reels) != 2 {
 		t.Error("the demo was loaded twice")
 	}
 	files, err := os.ReadDir("../demo/sound")

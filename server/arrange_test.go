@@ -1,0 +1,187 @@
+package server
+
+import (
+	"encoding/json"
+	"fmt"
+	"strings"
+	"testing"
+
+	"blendseam/core/reel"
+	"blendseam/store"
+)
+
+// try makes a dry run that goes as far as it can.
+func (r *rig) try(id int64, e reel.Edit) dryRun {
+	r.t.Helper()
+	text, err := reel.Encode(e)
+	if err != nil {
+		r.t.Fatal(err)
+	}
+	var d dryRun
+	r.api(200, "POST", fmt.Sprintf("/reels/%d/dry-run", id), map[string]any{"base": r.reel(id).Revision, "edit": json.RawMessage(text), "nearest": true}, &d)
+	return d
+}
+
+// While something is dragged the server says what it leads to, goes as far as
+// it can, and says why not further; what is tried is what is done.
+func TestTryingADrag(t *testing.T) {
+	r := newRig(t)
+	v := r.reel(1)
+	a, b := named(v, "Warden 2"), named(v, "Warden 3")
+	d := r.try(1, &reel.Roll{Left: a.ID, Right: b.ID, By: 1920 * 5})
+	if d.Stops != "" || len(d.Change.Clips) != 2 || !strings.Contains(strings.Join(d.Outcome.Says, "|"), "“Warden 2” 5 frames longer, “Warden 3” 5 frames shorter") {
+		t.Errorf("%+v", d.Outcome)
+	}
+	far := r.try(1, &reel.Roll{Left: a.ID, Right: b.ID, By: 1 << 40})
+	if far.Stops == "" || far.Edit == nil || len(far.Change.Clips) != 2 {
+		t.Fatalf("%+v", far)
+	}
+	nearest, err := reel.Decode(far.Edit)
+	if err != nil {
+		t.Fatal(err)
+	}
+	done := r.edit(1, nearest)
+	x, _ := json.Marshal(done.Change)
+	if y, _ := json.Marshal(far.Change); string(x) != string(y) {
+		t.Errorf("tried\n%s\ndone\n%s", y, x)
+	}
+	r.api(200, "POST", "/reels/1/undo", nil, nil)
+	// Where another kind of edit would work, nothing moves until it is chosen.
+	slide := r.try(1, &reel.Slide{Clip: named(v, "drips").ID, By: 5000})
+	if slide.Stops == "" || slide.Edit != nil || !slide.Change.Empty() {
+		t.Errorf("%+v", slide)
+	}
+	// All that follows is one shift, however much it is.
+	follow := r.try(2, &reel.Trim{Clips: []reel.ID{named(r.reel(2), "Warden 1").ID}, End: reel.Tail, By: 1920, Later: reel.Follow})
+	if len(follow.Change.Shifts) != 1 || len(follow.Change.Shifts[0].Clips) < 10 || !strings.Contains(strings.Join(follow.Outcome.Says, "|"), "later clips follow 1 frame later") {
+		t.Errorf("%+v", follow)
+	}
+}
+
+func TestExcerptsOverHTTP(t *testing.T) {
+	r := newRig(t)
+	v := r.reel(1)
+	a, b := named(v, "Warden 1"), named(v, "Warden 2")
+	var x reel.Excerpt
+	r.api(200, "POST", "/reels/1/excerpts", map[string]any{"clips": []reel.ID{a.ID, b.ID}}, &x)
+	if len(x.Clips) != 2 || len(x.Blends) != 1 || x.Lanes != 1 || x.Length != b.End()-a.Start {
+		t.Fatalf("%+v", x)
+	}
+	// It is pasted into another reel that has the recordings.
+	c := r.edit(2, &reel.Paste{What: x, Track: r.reel(2).Reel.Order()[0].ID, At: 48000 * 200})
+	if len(c.Outcome.Made) != 2 || len(c.Change.Blends) != 1 {
+		t.Errorf("%+v", c)
+	}
+	var p problem
+	r.api(422, "POST", "/reels/1/excerpts", map[string]any{"from": 0, "to": 10, "tracks": []reel.ID{a.Track}}, &p)
+	if !strings.Contains(p.Possible, "Mark a span") {
+		t.Errorf("%+v", p)
+	}
+	r.api(422, "POST", "/reels/1/excerpts", map[string]any{}, nil)
+	r.api(422, "POST", "/reels/1/excerpts", map[string]any{"clips": []reel.ID{999}}, nil)
+	r.api(404, "POST", "/reels/9/excerpts", map[string]any{"clips": []reel.ID{1}}, nil)
+	// A made-up excerpt is refused, whatever is in it.
+	track := r.reel(1).Reel.Tracks[0].ID
+	for _, alter := range []func(*reel.Excerpt){
+		func(x *reel.Excerpt) { x.Rate = 44100 },
+		func(x *reel.Excerpt) { x.Length = 1 << 62 },
+		func(x *reel.Excerpt) { x.Clips[0].Clip.Length = 1 << 62 },
+		func(x *reel.Excerpt) { x.Clips[0].Clip.Offset = 1 << 40 },
+		func(x *reel.Excerpt) { x.Clips[0].Clip.GainDB = 1e9 },
+		func(x *reel.Excerpt) { x.Clips[0].Clip.FadeIn.Length = 1 << 40 },
+		func(x *reel.Excerpt) { x.Clips[0].Source.Recording = "unknown" },
+		func(x *reel.Excerpt) { x.Clips[0].Lane = 60 },
+		func(x *reel.Excerpt) { x.Clips[0].Clip.Name = "" },
+		func(x *reel.Excerpt) { x.Blends[0].Left = 77 },
+		func(x *reel.Excerpt) { x.Blends[0].Law = "loud" },
+		func(x *reel.Excerpt) { x.Blends[0].Before = -5 },
+		func(x *reel.Excerpt) { x.Clips[1].Clip.Start = 0 },
+	} {
+		text, _ := json.Marshal(x)
+		var bad reel.Excerpt
+		_ = json.Unmarshal(text, &bad)
+		alter(&bad)
+		if bad.Clips[0].Clip.FadeIn.Length > 1<<39 {
+			continue // shortened to what the clip has room for
+		}
+		edit, _ := reel.Encode(&reel.Paste{What: bad, Track: track, At: 48000 * 300})
+		r.api(422, "POST", "/reels/1/edits", map[string]any{"base": r.reel(1).Revision, "edit": json.RawMessage(edit)}, nil)
+	}
+}
+
+func TestStepsAndVersionsOverHTTP(t *testing.T) {
+	r := newRig(t)
+	v := r.reel(1)
+	a, b := named(v, "Warden 2"), named(v, "Warden 3")
+	var kept store.Kept
+	r.api(201, "POST", "/reels/1/versions", map[string]string{"name": "first"}, &kept)
+	r.api(422, "POST", "/reels/1/versions", map[string]string{"name": ""}, nil)
+	r.edit(1, &reel.Roll{Left: a.ID, Right: b.ID, By: 100})
+	r.edit(1, &reel.Roll{Left: a.ID, Right: b.ID, By: 100})
+	var hist struct{ Steps []store.Step }
+	r.api(200, "GET", "/reels/1/history?only=steps", nil, &hist)
+	if len(hist.Steps) != 2 || hist.Steps[0].At.IsZero() {
+		t.Fatalf("%+v", hist)
+	}
+	var c changed
+	r.api(200, "POST", "/reels/1/go", map[string]int64{"revision": 0}, &c)
+	if c.Redo == "" || c.Undo != "" || named(r.reel(1), "Warden 3") != b {
+		t.Errorf("%+v", c)
+	}
+	r.api(200, "POST", "/reels/1/go", map[string]int64{"revision": hist.Steps[0].Revision}, &c)
+	if got := named(r.reel(1), "Warden 3"); got.Start != b.Start+200 {
+		t.Errorf("%+v", got)
+	}
+	r.api(422, "POST", "/reels/1/go", map[string]int64{"revision": 4711}, nil)
+	r.api(400, "POST", "/reels/1/go", map[string]int64{"revision": -1}, nil)
+	path := fmt.Sprintf("/reels/1/versions/%d", kept.ID)
+	r.api(200, "POST", path+"/go", nil, &c)
+	if named(r.reel(1), "Warden 3") != b || c.Outcome.Label != "back to version “first”" {
+		t.Errorf("%+v", c)
+	}
+	var made struct{ ID int64 }
+	r.api(201, "POST", path+"/open", nil, &made)
+	if got := r.reel(made.ID); got.Reel.Props.Name != "Frost Warning, reel 1, first" {
+		t.Errorf("%+v", got.Reel.Props)
+	}
+	r.api(404, "POST", "/reels/2/versions/"+fmt.Sprint(kept.ID)+"/go", nil, nil) // another reel's
+	r.api(204, "DELETE", path, nil, nil)
+	r.api(404, "DELETE", path, nil, nil)
+	var list struct{ Versions []store.Kept }
+	r.api(200, "GET", "/reels/1/versions", nil, &list)
+	if len(list.Versions) != 0 {
+		t.Errorf("%+v", list)
+	}
+}
+
+func TestKeySetsOverHTTP(t *testing.T) {
+	r := newRig(t)
+	r.api(204, "PUT", "/keys/left%20hand", `{"keys":{"split":["ctrl+alt+s","w"]},"chosen":true}`, nil)
+	var list struct{ Sets []store.KeySet }
+	r.api(200, "GET", "/keys", nil, &list)
+	if len(list.Sets) != 1 || list.Sets[0].Name != "left hand" || !list.Sets[0].Chosen || len(list.Sets[0].Keys["split"]) != 2 {
+		t.Fatalf("%+v", list)
+	}
+	var p problem
+	r.api(400, "PUT", "/keys/x", `{"keys":{"split":["w"],"join":["w"]}}`, &p)
+	if !strings.Contains(p.Detail, "join") || !strings.Contains(p.Detail, "split") {
+		t.Errorf("a conflict is told as %q", p.Detail)
+	}
+	long := strings.Repeat("a", 90)
+	for path, body := range map[string]string{
+		"/keys/y": `{"keys":null}`, "/keys/z": `{"keys":{"split":[""]}}`, "/keys/" + long: `{"keys":{}}`,
+		"/keys/q": `{"keys":{"split":["1","2","3","4","5","6","7"]}}`, "/keys/c": "{\"keys\":{\"split\":[\"\\u0001\"]}}",
+	} {
+		r.api(400, "PUT", path, body, nil)
+	}
+	r.api(422, "PUT", "/keys/%20", `{"keys":{}}`, nil)
+	r.api(204, "POST", "/keys/choose", `{"name":""}`, nil)
+	r.api(404, "POST", "/keys/choose", `{"name":"nobody"}`, nil)
+	r.api(204, "DELETE", "/keys/left%20hand", nil, nil)
+	r.api(404, "DELETE", "/keys/left%20hand", nil, nil)
+	for i := range maxKeySets {
+		r.api(204, "PUT", fmt.Sprintf("/keys/set%d", i), `{"keys":{}}`, nil)
+	}
+	r.api(400, "PUT", "/keys/onemore", `{"keys":{}}`, nil)
+	r.api(204, "PUT", "/keys/set0", `{"keys":{"split":["s"]}}`, nil)
+}
