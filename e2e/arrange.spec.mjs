@@ -453,4 +453,89 @@ test("clips are chosen by a box, and the drag of an edge of two microphones trim
   await expect(page.getByRole("heading", { name: `${v.reel.clips.filter((c) => ids.has(c.track)).length} clips` })).toBeVisible();
   await page.keyboard.press("Escape");
   await expect(page.getByRole("heading", { name: /clips$/ })).toBeHidden();
+  // A take on two tracks: both are chosen, one edge is dragged, both are trimmed and what comes later follows once.
+  const source = v.reel.sources.find((s) => s.name === "warden take 3").id, [spots, music] = ["Spots", "Music"].map((n) => v.reel.tracks.find((t) => t.name === n).id);
+  let { revision } = v;
+  const start = 48000 * 110, made = [];
+  for (const [track, at, length] of [[spots, start, 96000], [music, start, 96000], [spots, start + 96000, 48000], [music, start + 200000, 48000]]) {
+    const { body } = await api("POST", `/reels/${reel}/edits`, { base: revision, edit: { do: "place", with: { source, track, start: at, offset: 200000, length } } });
+    made.push(body.outcome.made[0]);
+    revision = body.revision;
+  }
+  await saved(page, revision);
+  await page.getByRole("radio", { name: "follow", exact: true }).click();
+  await choose(page, "warden take 3 → warden take 3");
+  await page.getByRole("button", { name: "Timeline to the seam" }).click();
+  const p = await zoomed(page, reel, start + 96000);
+  await page.mouse.click(p.x(start + 60000), await p.y("Spots", "tab"));
+  await page.keyboard.down("Shift");
+  await page.mouse.click(p.x(start + 60000), await p.y("Music", "tab"));
+  await page.keyboard.up("Shift");
+  await expect(page.getByRole("heading", { name: "2 clips" })).toBeVisible();
+  await page.mouse.move(p.x(start + 96000) - 4, await p.y("Spots", "edge"));
+  await page.mouse.down();
+  await page.mouse.move(p.x(start + 96000 - 19200) - 4, await p.y("Spots", "edge"), { steps: 6 });
+  await expect(page.locator("#hint")).toContainText("2 clips 10 frames shorter");
+  await page.mouse.up();
+  await saved(page, revision + 1);
+  const { reel: now } = await load(reel), clip = (i) => now.clips.find((c) => c.id === made[i]);
+  expect([clip(0).length, clip(1).length]).toEqual([76800, 76800]);
+  expect([clip(2).start, clip(3).start]).toEqual([start + 76800, start + 200000 - 19200]);
+});
+
+test("the menu under the other button does here what the keys do at the playhead, by pointer and by keys", async ({ bench: page, reel }) => {
+  await choose(page, "Warden 2 → Warden 3");
+  await page.locator("#tracks").press("z");
+  const [left] = await clipsOf(reel, "Warden 2"), cut = left.start + left.length, p = await zoomed(page, reel, cut), y = await p.y("Warden", "wave");
+  await page.mouse.click(p.x(cut - 48000), y, { button: "right" });
+  await page.getByRole("menuitem", { name: /^Split here/ }).click();
+  await saved(page, 2);
+  const pieces = await clipsOf(reel, "Warden 2");
+  expect(pieces).toHaveLength(2);
+  expect(pieces[1].start % 1920).toBe(0);
+  await page.mouse.click(p.x(pieces[1].start + 20000), y, { button: "right" });
+  await page.getByRole("menuitem", { name: /^Cut/ }).click();
+  await saved(page, 3);
+  await page.mouse.click(p.x(pieces[1].start + 20000), y, { button: "right" });
+  await page.getByRole("menuitem", { name: /^Close this gap/ }).click();
+  await saved(page, 4);
+  expect((await clipsOf(reel, "Warden 3"))[0].start).toBe(pieces[1].start);
+  await page.keyboard.press("Control+z");
+  await saved(page, 5);
+  await page.locator("#tracks").press("Shift+F10");
+  await expect(page.getByRole("menu")).toBeVisible();
+  await page.keyboard.press("Escape");
+  await expect(page.getByRole("menu")).toHaveCount(0);
+  await page.keyboard.press("Shift+F10");
+  await page.keyboard.press("ArrowDown");
+  await page.keyboard.press("ArrowUp");
+  await expect(page.getByRole("menuitem", { name: /^Paste here/ })).toBeFocused();
+});
+
+test("the cut is rolled in the close-up, content slips and a clip slides; what is shown is what is saved", async ({ bench: page, reel }) => {
+  await choose(page, "Warden 2 → Warden 3");
+  const close = await page.locator("#closeup").boundingBox(), cut = async () => (await clipsOf(reel, "Warden 3"))[0].start, was = await cut();
+  await page.mouse.move(close.x + close.width / 2, close.y + 40);
+  await page.mouse.down();
+  await page.mouse.move(close.x + close.width / 2 + 90, close.y + 40, { steps: 6 });
+  await expect(page.locator("#hint")).toContainText(/the cut [\d.]+ frames later/);
+  const told = Number(/the cut ([\d.]+) frames later/.exec(await page.locator("#hint").textContent())[1]);
+  await page.mouse.up();
+  await saved(page, 2);
+  expect((await cut()) - was).toBeGreaterThan(0);
+  expect(Math.abs(((await cut()) - was) / 1920 - told)).toBeLessThan(0.06);
+  // A clip slides by keys between its neighbours: only they change, and only at their edges.
+  const three = await clipsOf(reel, "Warden 3"), four = await clipsOf(reel, "Warden 4"), two = await clipsOf(reel, "Warden 2");
+  await page.locator("#tracks").press("5");
+  await page.keyboard.press("7");
+  await page.keyboard.press("]");
+  await saved(page, 3);
+  expect((await clipsOf(reel, "Warden 3"))[0]).toEqual({ ...three[0], start: three[0].start + 1920 });
+  expect((await clipsOf(reel, "Warden 2"))[0]).toMatchObject({ start: two[0].start, length: two[0].length + 1920 });
+  expect((await clipsOf(reel, "Warden 4"))[0]).toMatchObject({ offset: four[0].offset + 1920, length: four[0].length - 1920 });
+  // The millisecond goes with every one of them.
+  await page.keyboard.press("6");
+  await page.keyboard.press("Alt+[");
+  await saved(page, 4);
+  expect((await clipsOf(reel, "Warden 3"))[0].offset).toBe(three[0].offset + 48);
 });

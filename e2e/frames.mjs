@@ -59,6 +59,26 @@ await frames("zooming in", () => wheel(60, 0, -60));
 await frames("zooming out", () => wheel(60, 0, 60));
 await page.keyboard.up("Control");
 await frames("scrolling close up", () => wheel(60, 120, 0));
+// A drag of an edge with thousands of clips following: frames, and how long the
+// page waits for each answer of what it leads to.
+const tries = [];
+page.on("requestfinished", (r) => r.url().endsWith("/dry-run") && tries.push(r.timing().responseEnd));
+await page.locator("#tracks").press("f");
+await page.locator(".seamrow").filter({ hasText: "Warden 1 → Warden 2" }).click();
+await page.locator("#tracks").press("z");
+const edge = [box.x + box.width / 2 - 4, box.y + 34];
+await page.mouse.move(...edge);
+await page.mouse.down();
+await frames("dragging an edge, all later clips following", async () => {
+  for (let i = 1; i <= 90; i++) {
+    await page.mouse.move(edge[0] + 40 * Math.sin(i / 9), edge[1]);
+    await page.evaluate(() => new Promise(requestAnimationFrame));
+  }
+});
+await page.keyboard.press("Escape");
+await page.mouse.up();
+tries.sort((a, b) => a - b);
+console.log(`what it leads to, asked while it is dragged             ${tries.length} answers, median ${tries[tries.length >> 1].toFixed(1)} ms, close-up included`);
 await browser.close();
 await server.stop();
 rmSync(data, { recursive: true, force: true });

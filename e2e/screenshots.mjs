@@ -33,7 +33,7 @@ await shot("bench-night", "/reels/1", seam("Warden 4 → Warden 5"), true);
 await shot("bench-whole", "/reels/1", async (page) => {
   await seam("Warden 1 → Warden 2")(page);
   await page.locator("#tracks").press("0");
-  await page.locator("#tracks").press("1");
+  await page.locator("#tracks").press("5");
 });
 await shot("bench-source", "/reels/1?source=6", async (page) => {
   await page.getByLabel("In, s").waitFor();
@@ -48,6 +48,46 @@ await shot("export", "/reels/1", async (page) => {
   await page.locator("#tracks").press("Shift+E");
   await page.getByText("Triangular dither").waitFor();
 });
+/** Goes to a seam, zooms there, and presses down on the timeline so far from it. */
+const hold = async (page, title, dx, dy) => {
+  await seam(title)(page);
+  await page.waitForLoadState("networkidle").catch(() => {});
+  const box = await page.locator("#lanes").boundingBox(), at = [box.x + box.width / 2 + dx, box.y + dy];
+  await page.mouse.move(...at);
+  await page.mouse.down();
+  return at;
+};
+await shot("trim", "/reels/2", async (page) => {
+  const [x, y] = await hold(page, "Warden 1 → Warden 2", -4, 34);
+  await page.mouse.move(x - 90, y, { steps: 6 });
+  await page.waitForTimeout(300);
+});
+await shot("span", "/reels/2", async (page) => {
+  await page.locator(".seamrow").first().waitFor();
+  await seam("Warden 3 → Warden 4")(page);
+  for (const key of ["3", "]", "]", "1", "["]) {
+    await page.locator("#tracks").press(key);
+    await page.waitForTimeout(150);
+  }
+  const [x, y] = await hold(page, "Warden 5 → Warden 5", -220, 34);
+  await page.mouse.move(x + 300, y + 80, { steps: 6 });
+  await page.mouse.up();
+  await page.getByRole("tab", { name: "Steps" }).click();
+  for (const key of ["z"]) await page.locator("#tracks").press(key);
+  await page.locator("[data-step]").first().waitFor();
+});
+await shot("rough", "/reels/2", async (page) => {
+  await seam("Warden 2 ▪")(page);
+  await page.locator("#tracks").press("0");
+  await page.getByRole("tab", { name: "Markers" }).click();
+});
+await shot("menu", "/reels/1", async (page) => {
+  await hold(page, "Warden 3 → Warden 4", 120, 130);
+  await page.mouse.up();
+  await page.mouse.click(880, 560, { button: "right" });
+  await page.getByRole("menu").waitFor();
+}, true);
+await shot("keys-page", "/keys?q=trim", (page) => page.locator("[data-command]").first().waitFor());
 await shot("keys", "/reels/1", async (page) => {
   await page.locator(".seamrow").first().waitFor();
   await page.locator("#tracks").press("?");

@@ -40,7 +40,14 @@ export const keys = (tools) => ({
 
   /** @param {KeyboardEvent} e */
   key(e) {
-    if (e.defaultPrevented || document.querySelector("dialog[open]")) return;
+    if (e.defaultPrevented || document.querySelector("dialog[open]") || this.menu) return;
+    // The key for the menu opens it at the playhead, on the track worked on.
+    if (e.key === "ContextMenu" || (e.key === "F10" && e.shiftKey)) {
+      const t = tools.timeline, row = t.layout().find((r) => t.working.has(r.track.id)), box = t.parts.lanes.getBoundingClientRect();
+      e.preventDefault();
+      this.openMenu({ clip: this.clipsHere()[0], track: row?.track, at: Math.round(t.playhead), x: box.left + t.x(t.playhead), y: box.top + (row?.top ?? 0) });
+      return;
+    }
     const target = /** @type {HTMLElement} */ (e.target);
     // What was marked as text is the browser's to copy.
     if (/^ctrl\+[cx]$/.test(combination(e)) && String(getSelection() ?? "")) return;

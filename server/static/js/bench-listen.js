@@ -108,7 +108,10 @@ export const listening = (tools) => ({
   takeSpan() {
     const s = tools.timeline.span;
     this.spanAt = s ? { ...s } : null;
+    const under = s ? this.workingClips().filter((/** @type {Clip} */ c) => c.start < s.to && c.start + c.length > s.from) : [];
+    const whose = under.length === 1 ? `of ${under[0].name}` : under.length ? `of ${under.length} clips` : "of nothing";
     this.spanText = s ? `${span(s.to - s.from, tools.doc.props)} · ${frames(s.to - s.from, tools.doc.props).toFixed(1)} fr` : "";
+    this.spanOf = s ? whose : "";
     if (s) this.$nextTick(() => this.placeBar());
   },
   /** The bar of the span lies below its tracks, so that it hides nothing of them. */

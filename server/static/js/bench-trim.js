@@ -92,6 +92,7 @@ export const trimming = (tools) => ({
     for (const id of [...w]) if (!tools.doc.tracks.has(id)) w.delete(id);
     if (!w.size && this.tracks[0]) w.add(this.tracks[0].id);
     this.working = [...w];
+    if (tools.timeline.span) this.takeSpan();
     if (!w.has(this.target)) this.target = this.tracks.find((/** @type {any} */ t) => w.has(t.id))?.id ?? this.target;
     tools.timeline.redraw();
   },

@@ -6,6 +6,7 @@ import { exporting } from "./bench-export.js";
 import { keys } from "./bench-keys.js";
 import { listening } from "./bench-listen.js";
 import { mending } from "./bench-mend.js";
+import { menus } from "./bench-menu.js";
 import { sources } from "./bench-sources.js";
 import { steps } from "./bench-steps.js";
 import { trimming } from "./bench-trim.js";
@@ -95,6 +96,7 @@ function bench() {
     limit: "",
     /** @type {{from: number, to: number} | null} */ spanAt: null,
     spanText: "",
+    spanOf: "",
     length: 0,
     preRoll: 1,
     postRoll: 1,
@@ -162,6 +164,10 @@ function bench() {
         this.chooseSeam(seam, edge, true);
       });
       tools.timeline.addEventListener("choose-clips", (e) => this.chooseClips(/** @type {CustomEvent<number[]>} */ (e).detail));
+      tools.timeline.addEventListener("menu", (e) => this.openMenu(/** @type {CustomEvent} */ (e).detail));
+      addEventListener("pointerdown", (e) => {
+        if (this.menu && !(/** @type {HTMLElement} */ (e.target).closest("#menu"))) this.menu = null;
+      }, true);
       tools.timeline.addEventListener("working", () => this.takeWorking());
       tools.timeline.addEventListener("close-up", (e) => {
         const r = /** @type {CustomEvent<DryRun | null>} */ (e).detail;
@@ -185,8 +191,8 @@ function bench() {
         void this.edit(kind, what, offer, nearest);
       });
       tools.close.addEventListener("edit", (e) => {
-        const { kind, what } = /** @type {CustomEvent} */ (e).detail;
-        void this.edit(kind, what);
+        const { kind, what, nearest } = /** @type {CustomEvent} */ (e).detail;
+        void this.edit(kind, what, undefined, nearest);
       });
       tools.close.addEventListener("playhead", (e) => this.seek(/** @type {CustomEvent<number>} */ (e).detail));
       tools.close.addEventListener("info", () => this.takeInfo());
@@ -256,6 +262,7 @@ function bench() {
       if (this.track) this.track = doc.tracks.get(this.track.id) ? { ...doc.tracks.get(this.track.id) } : null;
       for (const id of [...tools.timeline.chosen]) if (!doc.clips.has(id)) tools.timeline.chosen.delete(id);
       this.takeWorking();
+      this.takeSpan();
       this.takeChosen();
       this.takeMarkers();
       this.takeState();
@@ -486,7 +493,7 @@ function bench() {
       this.takeTime();
     },
   });
-  return join(page, mending(tools), trimming(tools), clips(tools), steps(tools), sources(tools), importList(tools), listening(tools), exporting(tools), keys(tools));
+  return join(page, mending(tools), trimming(tools), menus(tools), clips(tools), steps(tools), sources(tools), importList(tools), listening(tools), exporting(tools), keys(tools));
 }
 
 document.addEventListener("alpine:init", () => Alpine.data("bench", bench));

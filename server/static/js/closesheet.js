@@ -163,7 +163,8 @@ export class CloseSheet extends EventTarget {
       }
       g.setLineDash([]);
     }
-    for (const [, x] of this.grips()) {
+    for (const [name, x] of this.grips()) {
+      if (name === "cut") continue; // it has its knot
       g.fillStyle = colour.raised;
       g.strokeStyle = colour.ink;
       g.lineWidth = 1.75;
@@ -211,7 +212,7 @@ export class CloseSheet extends EventTarget {
       const b = i.blend ?? { before: 0, after: 0 };
       const a = this.x(i.at - b.before), z = this.x(i.at + b.after);
       // At the cut itself both stand a little off it, so that each can be had.
-      return [["before", b.before === 0 ? Math.min(a, this.x(i.at) - 11) : a], ["after", b.after === 0 ? Math.max(z, this.x(i.at) + 11) : z]];
+      return [["before", b.before === 0 ? Math.min(a, this.x(i.at) - 11) : a], ["after", b.after === 0 ? Math.max(z, this.x(i.at) + 11) : z], ["cut", this.x(i.at)]];
     }
     const n = i.fade?.length ?? 0;
     const x = this.x(s.right ? i.at + n : i.at - n);

@@ -37,10 +37,10 @@ export class CloseView extends CloseSheet {
   hover(e) {
     if (this.backOut || !this.seam) return;
     const grip = this.gripAt(e);
-    this.canvas.style.cursor = grip ? "ew-resize" : "default";
+    this.canvas.style.cursor = grip ? (grip.name === "cut" ? "col-resize" : "ew-resize") : "default";
     this.hint(grip
-      ? grip.name === "fade" ? "Drag to set the fade" : "Drag this end of the blend · with shift both ends move alike"
-      : this.info?.blend || this.seam.kind !== "cut" ? "Click to move the playhead · the wheel zooms around the cut" : "Drag a grip off the cut to blend, or press B · the wheel zooms around the cut");
+      ? grip.name === "cut" ? "Drag to roll the cut: one clip gives what the other takes" : grip.name === "fade" ? "Drag to set the fade" : "Drag this end of the blend · with shift both ends move alike"
+      : this.info?.blend || this.seam.kind !== "cut" ? "Click to move the playhead · the wheel zooms around the cut" : "Drag a grip off the cut to blend, the cut itself to roll it · the wheel zooms around it");
   }
 
   /** @param {PointerEvent} e */
@@ -66,10 +66,16 @@ export class CloseView extends CloseSheet {
         }
         return;
       }
+      if (r.stops) this.dispatchEvent(new CustomEvent("limit", { detail: r.stops }));
+      if (want.kind === "roll") {
+        this.hint([r.stops, ...(r.outcome.says ?? []), ...(r.outcome.notes ?? [])].filter(Boolean).join(" · "));
+        if (r.closeUp) this.rehearse(r.closeUp, r.change);
+        return;
+      }
       const b = r.closeUp?.blend, f = r.closeUp?.fade, n = b ? b.before + b.after : f?.length ?? 0;
       if (tried === want.what) this.hint(`${b ? "Blend" : "Fade"} of ${say(n, p)}, ${frames(n, p).toFixed(1)} frames${b ? `: ${say(b.before, p)} before the cut, ${say(b.after, p)} after it` : ""}`);
       if (r.closeUp) this.rehearse(r.closeUp, r.change);
-    });
+    }, grip.name === "cut");
     this.trial = true;
     this.canvas.setPointerCapture(e.pointerId);
     const stop = new AbortController(), signal = stop.signal;
@@ -78,12 +84,16 @@ export class CloseView extends CloseSheet {
       rehearsal.end();
       this.backOut = null;
       this.trial = false;
-      if (kept && want.kind) this.dispatchEvent(new CustomEvent("edit", { detail: want }));
+      if (kept && want.kind) this.dispatchEvent(new CustomEvent("edit", { detail: { ...want, nearest: want.kind === "roll" } }));
       else void this.read();
     };
     this.canvas.addEventListener("pointermove", (m) => {
       const to = this.sample(m.clientX - box.left + offset);
-      if (grip.name === "fade") {
+      if (grip.name === "cut") {
+        // The view goes along with the cut, so the way of the pointer counts.
+        const by = Math.round((m.clientX - e.clientX) * (this.around / ((this.box.w - 28) / 2)));
+        want = { kind: "roll", what: { left: seam.left, right: seam.right, by } };
+      } else if (grip.name === "fade") {
         want = { kind: "setFade", what: { clip: seam.right || seam.left, end: seam.right ? "head" : "tail", fade: { ...fade, length: Math.max(seam.right ? to - at : at - to, 0) } } };
       } else {
         const n = Math.max(grip.name === "before" ? at - to : to - at, 0);

@@ -20,10 +20,10 @@ import { at as timecode, frameLength, frames, shift, span as say } from "./timec
  * @param {() => void} make.click what happens when nothing was dragged
  */
 function dragBy(t, e, { kind, by, what, closeUp, cursor, click }) {
-  const start = t.point(e);
+  const start = t.placeOf(e);
   /** @type {Record<string, any> | null} */
   let want = null;
-  let here = start;
+  let here = t.point(e);
   const rehearsal = new Rehearsal(t.doc, (r) => {
     if (r instanceof Problem) {
       t.rehearse(null);
@@ -37,7 +37,7 @@ function dragBy(t, e, { kind, by, what, closeUp, cursor, click }) {
   }, true);
   t.drag(e, t.parts.lanes, (m) => {
     here = t.point(m);
-    want = what(by((here.x - start.x) * t.perPixel, m), m);
+    want = what(by(t.placeOf(m) - start, m), m);
     if (cursor) t.parts.lanes.style.cursor = cursor;
     rehearsal.try(kind, want, closeUp);
   }, (moved, kept) => {
@@ -112,7 +112,7 @@ export function dragClips(t, e, clip) {
   const ids = t.chosen.has(clip.id) ? [...t.chosen] : [clip.id];
   const clips = ids.map((id) => t.doc.clips.get(id)).filter((c) => c !== undefined), moving = new Set(ids);
   const order = t.doc.order(), place = (/** @type {number} */ id) => order.findIndex((o) => o.id === id);
-  const p = t.doc.props, start = t.point(e);
+  const p = t.doc.props, start = t.point(e), from = t.placeOf(e);
   /** @type {{clips: number[], by: number, down?: number} | null} */
   let what = null;
   let words = "", bad = false;
@@ -134,7 +134,7 @@ export function dragClips(t, e, clip) {
   });
   t.drag(e, t.parts.lanes, (m) => {
     const pt = t.point(m);
-    const raw = Math.round((pt.x - start.x) * t.perPixel);
+    const raw = Math.round(t.placeOf(m) - from);
     const down = Math.min(Math.max(place(t.rowAt(pt.y)?.track.id ?? clip.track), 0), order.length - 1) - place(clip.track);
     // The head or the tail snaps, whichever is nearer to something.
     const head = t.snapAt(clip.start + raw, m, moving) - clip.start, tail = t.snapAt(clip.start + clip.length + raw, m, moving) - clip.start - clip.length;

@@ -8,7 +8,7 @@ import { frameOf, sampleOf, shortAt, span as say } from "./timecode.js";
 
 /** @typedef {{what: string, clip?: Clip, seam?: Seam, track?: Track, end?: "head" | "tail"}} Hit */
 
-/** Events: "choose-clip", "choose-clips", "choose-seam", "working", "playhead", "span", "show-source", "edit", "close-up". */
+/** Events: "choose-clip", "choose-clips", "choose-seam", "working", "menu", "playhead", "span", "show-source", "edit", "close-up". */
 export class Timeline extends Lanes {
   /**
    * @param {import("./doc.js").Doc} doc
@@ -30,6 +30,11 @@ export class Timeline extends Lanes {
     lanes.addEventListener("pointerdown", (e) => this.down(e));
     lanes.addEventListener("pointermove", (e) => this.hover(e));
     lanes.addEventListener("pointerleave", () => this.hint(""));
+    lanes.addEventListener("contextmenu", (e) => {
+      e.preventDefault();
+      const { x, y } = this.point(e), h = this.hit(x, y), at = Math.max(this.sample(x), 0);
+      this.dispatchEvent(new CustomEvent("menu", { detail: { clip: h.clip, track: h.track, at: this.snapping ? Math.max(this.toFrame(at), 0) : at, x: e.clientX, y: e.clientY } }));
+    });
     lanes.addEventListener("dblclick", (e) => this.double(e));
     ruler.addEventListener("pointerdown", (e) => this.scrub(e));
     ruler.addEventListener("pointermove", () => this.hint("Click or drag to move the playhead · the wheel moves along, with ctrl it zooms"));
@@ -129,6 +134,11 @@ export class Timeline extends Lanes {
     else dragSpan(this, e, h);
   }
 
+  /** The place in the reel that a point lies over, as a fraction of samples. @param {PointerEvent} e */
+  placeOf(e) {
+    return this.from + this.point(e).x * this.perPixel;
+  }
+
   /** @param {Clip | undefined} clip @param {boolean} more */
   choose(clip, more) {
     if (clip) this.dispatchEvent(new CustomEvent("choose-clip", { detail: { clip, more } }));
@@ -179,7 +189,20 @@ export class Timeline extends Lanes {
   drag(e, target, move, end) {
     target.setPointerCapture(e.pointerId);
     let moved = false;
+    /** @type {PointerEvent | null} */
+    let last = null;
     const stop = new AbortController(), signal = stop.signal;
+    // At the sides of the lanes the view goes along, the faster the further out.
+    const along = () => {
+      if (signal.aborted) return;
+      const x = last ? this.point(last).x : 0, out = x < 0 ? x : x > this.width ? x - this.width : 0;
+      if (last && moved && out && target === this.parts.lanes && !this.box) {
+        this.look(this.from + Math.sign(out) * Math.min(Math.abs(out) + 20, 200) * 0.08 * this.perPixel);
+        move(last, moved);
+      }
+      requestAnimationFrame(along);
+    };
+    requestAnimationFrame(along);
     const finish = (/** @type {boolean} */ kept) => {
       stop.abort();
       this.backOut = null;
@@ -189,6 +212,7 @@ export class Timeline extends Lanes {
     target.addEventListener("pointermove", (m) => {
       if (!moved && Math.hypot(m.clientX - e.clientX, m.clientY - e.clientY) < 4) return;
       moved = true;
+      last = m;
       move(m, moved);
     }, { signal });
     target.addEventListener("pointerup", () => finish(true), { signal });

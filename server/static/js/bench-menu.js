@@ -1,0 +1,50 @@
+// The menu under the other mouse button: what can be done where the pointer is.
+
+/** @param {string} id @returns {any} */
+const el = (id) => document.getElementById(id);
+
+/**
+ * @param {import("./bench.js").Tools} tools
+ * @returns {object & ThisType<any>}
+ */
+export const menus = (tools) => ({
+  /** @type {{x: number, y: number, items: {id: string, text: string, key: string}[]} | null} */
+  menu: null,
+
+  /** Opens the menu at a point of the timeline; the playhead goes there, so that every command means this place. @param {{clip?: Clip, track?: Track, at: number, x: number, y: number}} place */
+  openMenu({ clip, track, at, x, y }) {
+    if (clip && !tools.timeline.chosen.has(clip.id)) this.chooseClip(clip);
+    if (!clip) this.chooseClips([]);
+    if (track) {
+      if (!tools.timeline.working.has(track.id)) tools.timeline.working = new Set([track.id]);
+      this.takeWorking();
+    }
+    this.seek(at);
+    const ids = clip
+      ? ["split", "headHere", "tailHere", "copy", "cut", "takeOut", "takeOutOther", "source", "paste", "marker", "chooseAfter"]
+      : ["paste", "closeGap", ...(this.source ? ["fillIn", "fillOut"] : []), "spanClip", "marker", "chooseAfter"];
+    /** @type {Record<string, string>} */
+    const words = {
+      split: "Split here", headHere: "Head of the clip to here", tailHere: "Tail of the clip to here", copy: "Copy", cut: "Cut", source: "Go to its source",
+      takeOut: this.later === "stay" ? "Take out, leave the gap" : "Take out and close up", takeOutOther: this.later === "stay" ? "Take out and close up" : "Take out, leave the gap",
+      paste: "Paste here", marker: "Marker here", chooseAfter: "Choose all clips after this", closeGap: "Close this gap", fillIn: "Fill this gap from the in point", fillOut: "Fill this gap up to the out point", spanClip: "Mark this gap as a span",
+    };
+    this.menu = { x: Math.min(x, innerWidth - 290), y: Math.min(y, innerHeight - ids.length * 28 - 40), items: ids.map((id) => ({ id, text: words[id], key: this.keyOf(id) })) };
+    this.$nextTick(() => setTimeout(() => el("menu")?.querySelector("button")?.focus()));
+  },
+  closeMenu() {
+    if (!this.menu) return;
+    this.menu = null;
+    tools.timeline.parts.tracks.focus({ preventScroll: true });
+  },
+  /** @param {string} id */
+  pick(id) {
+    this.closeMenu();
+    this.run(id);
+  },
+  /** Up and down go along the menu. @param {number} by */
+  alongMenu(by) {
+    const items = [...el("menu").querySelectorAll("button")], i = items.indexOf(document.activeElement);
+    items[(i + by + items.length) % items.length].focus();
+  },
+});
