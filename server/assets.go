@@ -8,6 +8,8 @@ import (
 	"io/fs"
 	"net/http"
 	"path"
+	"regexp"
+	"slices"
 	"strings"
 	"time"
 
@@ -51,6 +53,22 @@ func loadAssets() (*assets, error) {
 	})
 	a.stamp = hex.EncodeToString(all.Sum(nil)[:6])
 	return a, err
+}
+
+var imported = regexp.MustCompile(`(?m)^import .*from "\./([a-z-]+\.js)";`)
+
+// modules are the scripts that a page's script needs, and those that these
+// need, so that a browser can ask for all of them at once.
+func (a *assets) modules(page string) []string {
+	var out []string
+	for left := []string{page}; len(left) > 0; left = left[1:] {
+		for _, m := range imported.FindAllSubmatch(a.files["js/"+left[0]].body, -1) {
+			if name := string(m[1]); !slices.Contains(out, name) {
+				out, left = append(out, name), append(left, name)
+			}
+		}
+	}
+	return out
 }
 
 func (a *assets) serve(w http.ResponseWriter, r *http.Request) {

@@ -30,9 +30,10 @@ func loadPages(a *assets) (map[string]*template.Template, error) {
 			sec := (samples + int64(rate)/2) / int64(rate)
 			return fmt.Sprintf("%d:%02d", sec/60, sec%60)
 		},
-		"word": func(name string) string { return strings.ToUpper(name[:1]) + name[1:] },
-		"khz":  func(rate int) string { return strconv.FormatFloat(float64(rate)/1000, 'f', -1, 64) + " kHz" },
-		"json": func(v any) (string, error) { b, err := json.Marshal(v); return string(b), err },
+		"modules": a.modules,
+		"word":    func(name string) string { return strings.ToUpper(name[:1]) + name[1:] },
+		"khz":     func(rate int) string { return strconv.FormatFloat(float64(rate)/1000, 'f', -1, 64) + " kHz" },
+		"json":    func(v any) (string, error) { b, err := json.Marshal(v); return string(b), err },
 	}
 	out := map[string]*template.Template{}
 	for _, name := range []string{"shelf", "bench", "sources", "keys", "missing"} {

@@ -12,6 +12,7 @@ const el = (id) => document.getElementById(id);
  */
 export const keys = (tools) => ({
   keySearch: "",
+  helping: false, // the list is made when it is asked for
   /** The commands that a search finds, by group. */
   get groups() {
     const words = this.keySearch.toLowerCase().split(/\s+/).filter(Boolean);
@@ -35,6 +36,7 @@ export const keys = (tools) => ({
   },
   help() {
     this.keySearch = "";
+    this.helping = true;
     el("help").showModal();
   },
 

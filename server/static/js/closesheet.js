@@ -33,7 +33,14 @@ export class CloseSheet extends EventTarget {
     this.dirty = true;
     /** @type {(() => void) | null} */
     this.backOut = null;
-    new ResizeObserver(() => this.redraw()).observe(/** @type {HTMLElement} */ (canvas.parentElement));
+    // Asking a page for sizes makes it lay itself out: they are kept.
+    this.box = { w: 50, h: 50 };
+    const frame = /** @type {HTMLElement} */ (canvas.parentElement), size = () => {
+      this.box = { w: Math.max(frame.clientWidth, 50), h: Math.max(frame.clientHeight, 50) };
+      this.redraw();
+    };
+    new ResizeObserver(size).observe(frame);
+    size();
     paint(this);
   }
 
@@ -91,11 +98,6 @@ export class CloseSheet extends EventTarget {
     if (change) this.lie = this.doc.after(change);
     this.redraw();
     this.dispatchEvent(new Event("info"));
-  }
-
-  get box() {
-    const el = /** @type {HTMLElement} */ (this.canvas.parentElement);
-    return { w: Math.max(el.clientWidth, 50), h: Math.max(el.clientHeight, 50) };
   }
 
   /** @param {number} sample */

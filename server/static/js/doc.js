@@ -85,7 +85,8 @@ export class Doc extends EventTarget {
 
   /** Reads the reel whole. */
   async load() {
-    const v = /** @type {Version} */ (await get(`/reels/${this.id}`));
+    // The list of seams comes beside the reel; where an edit came between, it is read anew.
+    const [v, list] = await Promise.all([/** @type {Promise<Version>} */ (get(`/reels/${this.id}`)), get(`/reels/${this.id}/seams`)]);
     const map = (/** @type {any[] | null} */ list) => new Map((list ?? []).map((t) => [t.id, t]));
     this.revision = v.revision;
     this.props = v.reel.props;
@@ -97,7 +98,8 @@ export class Doc extends EventTarget {
     this.undoLabel = v.undo;
     this.redoLabel = v.redo;
     this.lanes = lanesOf(this.clips);
-    await this.readSeams();
+    if (list.revision === v.revision) this.takeSeams(list);
+    else await this.readSeams();
   }
 
   /** What would lie on the tracks after a change. @param {Change} change @returns {Lie} */
@@ -112,6 +114,11 @@ export class Doc extends EventTarget {
     const asked = this.revision;
     const list = await get(`/reels/${this.id}/seams`);
     if (list.revision < this.seamsRevision || (list.revision < this.revision && asked !== this.revision)) return;
+    this.takeSeams(list);
+  }
+
+  /** @param {{revision: number, seams: Seam[], length: number}} list */
+  takeSeams(list) {
     this.seamsRevision = list.revision;
     this.seams = list.seams;
     this.length = list.length;

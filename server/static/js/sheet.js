@@ -49,7 +49,12 @@ export class Sheet extends EventTarget {
       this.redraw();
       this.dispatchEvent(new Event("view"));
     });
+    // Asking a page for sizes makes it lay itself out: they are kept.
+    this.width = 10;
+    const size = () => (this.width = Math.max(parts.tracks.clientWidth - head, 10));
+    size();
     new ResizeObserver(() => {
+      size();
       this.redraw();
       this.dispatchEvent(new Event("layout"));
     }).observe(parts.tracks);
@@ -62,10 +67,6 @@ export class Sheet extends EventTarget {
   /** @param {string} text */
   hint(text) {
     this.dispatchEvent(new CustomEvent("hint", { detail: text }));
-  }
-
-  get width() {
-    return Math.max(this.parts.tracks.clientWidth - head, 10);
   }
 
   /** @param {Track} t */
