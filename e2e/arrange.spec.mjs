@@ -191,6 +191,7 @@ test("a drag stops where the material ends, says why, and the word is kept", asy
   await page.keyboard.press("Escape"); // backed out of: nothing was saved
   await page.mouse.up();
   await expect(page.locator("#save")).toContainText("r1");
+  await page.locator("#tracks").press("z"); // beyond the side the view went along
   // With later clips staying, a tail stops at the clip that comes next.
   await page.mouse.move(x - 4, await p.y("Music", "edge"));
   await page.mouse.down();
@@ -503,13 +504,16 @@ test("the menu under the other button does here what the keys do at the playhead
   await page.keyboard.press("Control+z");
   await saved(page, 5);
   await page.locator("#tracks").press("Shift+F10");
-  await expect(page.getByRole("menu")).toBeVisible();
+  await expect(page.getByRole("menuitem").first()).toBeFocused();
   await page.keyboard.press("Escape");
   await expect(page.getByRole("menu")).toHaveCount(0);
   await page.keyboard.press("Shift+F10");
+  const first = page.getByRole("menuitem", { name: /^Paste here/ });
+  await expect(first).toBeFocused();
   await page.keyboard.press("ArrowDown");
+  await expect(page.getByRole("menuitem", { name: /^Close this gap/ })).toBeFocused();
   await page.keyboard.press("ArrowUp");
-  await expect(page.getByRole("menuitem", { name: /^Paste here/ })).toBeFocused();
+  await expect(first).toBeFocused();
 });
 
 test("the cut is rolled in the close-up, content slips and a clip slides; what is shown is what is saved", async ({ bench: page, reel }) => {
@@ -538,4 +542,20 @@ test("the cut is rolled in the close-up, content slips and a clip slides; what i
   await page.keyboard.press("Alt+[");
   await saved(page, 4);
   expect((await clipsOf(reel, "Warden 3"))[0].offset).toBe(three[0].offset + 48);
+});
+
+test("a key that is pressed faster than the server answers loses nothing", async ({ bench: page, reel }) => {
+  await choose(page, "opening bed a → opening bed b");
+  await page.locator("#tracks").press("3");
+  const [before] = await clipsOf(reel, "opening bed b");
+  await page.evaluate(() => {
+    for (let i = 0; i < 12; i++) document.getElementById("tracks").dispatchEvent(new KeyboardEvent("keydown", { key: i === 5 ? "[" : "]", bubbles: true }));
+  });
+  await expect.poll(async () => (await clipsOf(reel, "opening bed b"))[0].start - before.start).toBe(10 * 1920);
+  await page.evaluate(() => {
+    for (const key of ["b", "s", "m", "z"]) document.getElementById("tracks").dispatchEvent(new KeyboardEvent("keydown", { key, bubbles: true }));
+    for (let i = 0; i < 6; i++) document.getElementById("tracks").dispatchEvent(new KeyboardEvent("keydown", { key: i === 0 ? "4" : "]", bubbles: true }));
+  });
+  const blend = async () => (await load(reel)).reel.blends.find((b) => b.right === before.id);
+  await expect.poll(async () => (await blend())?.before + (await blend())?.after).toBe(11520 + 5 * 1920);
 });

@@ -49,7 +49,7 @@ func (r *Reel) giveAndTake(lim *limits, left, right Clip) {
 	// further is a clip that has to sound beyond what there is of it.
 	further := func(c Clip, n int64, where string) *Refusal {
 		no := refuse("“%s” has %s %s.", c.Name, p.handle(n), where)
-		no.Possible = "The cut can go " + p.distance(n) + " that way."
+		no.Possible = r.way("The cut", n, "that way")
 		return no
 	}
 	used := func(c Clip) *Refusal {
@@ -61,6 +61,14 @@ func (r *Reel) giveAndTake(lim *limits, left, right Clip) {
 	lim.atMost(right.Length-1, used(right))
 	lim.atLeast(-right.Offset, further(right, right.Offset, "ahead of its head"))
 	lim.atLeast(1-left.Length, used(left))
+}
+
+// way tells how far something can go.
+func (r *Reel) way(what string, n int64, where string) string {
+	if n == 0 {
+		return what + " can only go the other way."
+	}
+	return what + " can go " + r.Props.distance(n) + " " + where + "."
 }
 
 // Slide moves a clip between two that it meets: the one before gives or takes
@@ -128,9 +136,9 @@ func (e *Slip) Apply(r *Reel) (*Reel, Outcome, error) {
 		src, _ := r.Source(c.Source)
 		after := src.Length - c.Offset - c.Length
 		early := refuse("“%s” has %s beyond its tail.", c.Name, p.handle(after))
-		early.Possible = "Its content can go " + p.distance(after) + " earlier."
+		early.Possible = r.way("Its content", after, "earlier")
 		late := refuse("“%s” has %s ahead of its head.", c.Name, p.handle(c.Offset))
-		late.Possible = "Its content can go " + p.distance(c.Offset) + " later."
+		late.Possible = r.way("Its content", c.Offset, "later")
 		lim.atLeast(-after, early)
 		lim.atMost(c.Offset, late)
 	}

@@ -164,23 +164,32 @@ func (e *RemoveSpan) Names() []ID { return e.Tracks }
 
 // Apply implements Edit.
 func (e *RemoveSpan) Apply(r *Reel) (*Reel, Outcome, error) {
-	tracks, err := r.opened(e.Tracks)
-	if err == nil {
-		err = invalid(e.Later.check())
-	}
-	if err == nil {
-		err = r.inReel(e.From, e.To)
-	}
+	tracks, hit, err := r.marked(e.From, e.To, e.Tracks, e.Later)
 	if err != nil {
 		return nil, Outcome{}, err
 	}
-	hit := r.under(e.From, e.To, tracks)
 	if len(hit) == 0 && !e.Later.follows() {
 		return nil, Outcome{}, refuse("Nothing lies in the span on the chosen tracks.")
 	}
 	out := r.emptied(tracks, stretch{e.From, e.To})
 	o := Outcome{Label: fmt.Sprintf("take %s out of %s", r.Props.distance(e.To-e.From), r.trackNames(e.Tracks))}
 	return r.takenOut(out, o, e.Later, tracks, []stretch{{e.From, e.To}}, func(l Later) Edit { other := *e; other.Later = l; return &other })
+}
+
+// marked are the tracks of a span and the clips that sound in it there, when
+// they can be edited.
+func (r *Reel) marked(from, to int64, ids []ID, later Later) (map[ID]bool, []Clip, error) {
+	tracks, err := r.opened(ids)
+	if err == nil {
+		err = invalid(later.check())
+	}
+	if err == nil {
+		err = r.inReel(from, to)
+	}
+	if err != nil {
+		return nil, nil, err
+	}
+	return tracks, r.under(from, to, tracks), nil
 }
 
 // inReel refuses a span that is empty or lies outside the reel.
@@ -247,17 +256,10 @@ func (e *KeepSpan) Names() []ID { return e.Tracks }
 
 // Apply implements Edit.
 func (e *KeepSpan) Apply(r *Reel) (*Reel, Outcome, error) {
-	tracks, err := r.opened(e.Tracks)
-	if err == nil {
-		err = invalid(e.Later.check())
-	}
-	if err == nil {
-		err = r.inReel(e.From, e.To)
-	}
+	tracks, hit, err := r.marked(e.From, e.To, e.Tracks, e.Later)
 	if err != nil {
 		return nil, Outcome{}, err
 	}
-	hit := r.under(e.From, e.To, tracks)
 	if len(hit) == 0 {
 		return nil, Outcome{}, refuse("Nothing lies in the span on the chosen tracks.")
 	}

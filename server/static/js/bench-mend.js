@@ -120,11 +120,12 @@ export const mending = (tools) => ({
     const s = this.seam;
     if (!s || s.kind !== "cut") {
       this.tell("A blend joins two clips that meet. Choose a seam where one clip follows the other; where a clip meets a gap, give it a fade.");
-      return;
+      return undefined;
     }
     const what = { left: s.left, right: s.right, ...this.blendNow(), ...alter };
-    if (trial) this.rehearse("setBlend", what);
-    else void this.edit("setBlend", what);
+    if (!trial) return this.edit("setBlend", what);
+    this.rehearse("setBlend", what);
+    return undefined;
   },
 
   /** Sets the length and keeps where the blend lies. @param {number} n @param {boolean} [trial] */
@@ -132,7 +133,7 @@ export const mending = (tools) => ({
     n = Math.max(Math.round(n), 1);
     const b = this.blendNow(), all = b.before + b.after;
     const before = b.after === 0 ? n : b.before === 0 ? 0 : Math.abs(b.before - b.after) <= 1 ? Math.floor(n / 2) : Math.round((n * b.before) / all);
-    this.setBlend({ before, after: n - before }, trial);
+    return this.setBlend({ before, after: n - before }, trial);
   },
   /** @param {string} v */
   lengthMs(v) {
@@ -187,10 +188,11 @@ export const mending = (tools) => ({
   /** @param {number} clip @param {string} end @param {Record<string, any>} alter @param {boolean} [trial] */
   setFade(clip, end, alter, trial = false) {
     const c = tools.doc.clips.get(clip);
-    if (!c) return;
+    if (!c) return undefined;
     const fade = { ...(end === "head" ? c.fadeIn : c.fadeOut), ...alter };
-    if (trial) this.rehearse("setFade", { clip, end, fade });
-    else void this.edit("setFade", { clip, end, fade });
+    if (!trial) return this.edit("setFade", { clip, end, fade });
+    this.rehearse("setFade", { clip, end, fade });
+    return undefined;
   },
   /** @param {any} f @param {string} v */
   fadeMs(f, v) {

@@ -55,34 +55,44 @@ export const trimming = (tools) => ({
     return at === what || (this.seam && this.seam.kind !== "cut" && !this.chosenCount && at !== "blend" && what !== "blend");
   },
 
-  /** Moves what is acted on by so many samples. @param {number} by */
-  nudge(by) {
+  nudging: { by: 0, busy: false },
+  /** Moves what is acted on by so many samples. What a key that is held down adds meanwhile goes in one. @param {number} by */
+  async nudge(by) {
+    this.nudging.by += by;
+    if (this.nudging.busy) return;
+    this.nudging.busy = true;
+    while (this.nudging.by) {
+      await tools.doc.settled(); // what was pressed before comes first
+      const n = this.nudging.by;
+      this.nudging.by = 0;
+      await this.nudgeNow(n);
+    }
+    this.nudging.busy = false;
+  },
+  /** @param {number} by @returns {Promise<unknown> | undefined} */
+  nudgeNow(by) {
     const chosen = [...tools.timeline.chosen], s = this.seam;
     if (chosen.length) {
-      if (this.acting === "slip") void this.edit("slip", { clips: chosen, by });
-      else if (this.acting === "slide" && chosen.length === 1) void this.edit("slide", { clip: chosen[0], by });
-      else void this.edit("move", { clips: chosen, by });
-      return;
+      if (this.acting === "slip") return this.edit("slip", { clips: chosen, by });
+      if (this.acting === "slide" && chosen.length === 1) return this.edit("slide", { clip: chosen[0], by });
+      return this.edit("move", { clips: chosen, by });
     }
-    if (!s) return;
-    if (this.acting === "blend") {
-      this.nudgeLength(by);
-      return;
-    }
+    if (!s) return undefined;
+    if (this.acting === "blend") return this.nudgeLength(by);
     const end = s.kind === "head" || (s.kind === "cut" && this.acting === "in") ? "head" : s.kind === "tail" || this.acting === "out" ? "tail" : "";
-    if (!end) void this.edit("roll", { left: s.left, right: s.right, by });
-    else void this.edit("trim", { clips: [end === "head" ? s.right : s.left], end, by, later: this.later });
+    if (!end) return this.edit("roll", { left: s.left, right: s.right, by });
+    return this.edit("trim", { clips: [end === "head" ? s.right : s.left], end, by, later: this.later });
   },
-  /** Makes the blend or fade longer by so many samples. @param {number} by */
+  /** Makes the blend or fade longer by so many samples. @param {number} by @returns {Promise<unknown> | undefined} */
   nudgeLength(by) {
     const s = this.seam;
     if (s.kind === "cut") {
-      if (!tools.doc.blendOf(s.left, s.right)) this.tell(`There is no blend on this seam yet; ${this.keyOf("blend")} puts one there.`);
-      else this.setLength(this.blendNow().before + this.blendNow().after + by);
-      return;
+      if (tools.doc.blendOf(s.left, s.right)) return this.setLength(this.blendNow().before + this.blendNow().after + by);
+      this.tell(`There is no blend on this seam yet; ${this.keyOf("blend")} puts one there.`);
+      return undefined;
     }
     const c = tools.doc.clips.get(s.right || s.left), end = s.kind === "head" ? "head" : "tail";
-    if (c) this.setFade(c.id, end, { length: Math.max((end === "head" ? c.fadeIn : c.fadeOut).length + by, 0) });
+    return c && this.setFade(c.id, end, { length: Math.max((end === "head" ? c.fadeIn : c.fadeOut).length + by, 0) });
   },
 
   // ——— The tracks that are worked on ———
@@ -169,7 +179,12 @@ export const trimming = (tools) => ({
         return c ? [c] : [];
       });
     }
-    if (clips.length) void this.edit("trimTo", { clips: clips.map((/** @type {Clip} */ c) => c.id), end, at, later: this.later });
+    if (clips.length) {
+      void this.edit("trimTo", { clips: clips.map((/** @type {Clip} */ c) => c.id), end, at, later: this.later }).then((/** @type {Changed | null} */ c) => {
+        // What was cut off has closed: one stands at the head that is there now.
+        if (c && end === "head" && this.later !== "stay") this.seek(clips[0].start);
+      });
+    }
     else this.tell("No clip lies at the playhead on the tracks that are worked on, nor one beside it.");
   },
   /** @param {boolean} [other] later clips do the other of staying and following */

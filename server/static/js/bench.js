@@ -160,8 +160,8 @@ function bench() {
       for (const part of [tools.timeline, tools.close, tools.sourceView]) part.addEventListener("hint", (e) => (this.hint = /** @type {CustomEvent<string>} */ (e).detail));
       tools.timeline.addEventListener("playhead", (e) => this.seek(/** @type {CustomEvent<number>} */ (e).detail));
       tools.timeline.addEventListener("choose-seam", (e) => {
-        const { seam, edge } = /** @type {CustomEvent} */ (e).detail;
-        this.chooseSeam(seam, edge, true);
+        const { seam, edge, keep } = /** @type {CustomEvent} */ (e).detail;
+        this.chooseSeam(seam, edge, true, keep);
       });
       tools.timeline.addEventListener("choose-clips", (e) => this.chooseClips(/** @type {CustomEvent<number[]>} */ (e).detail));
       tools.timeline.addEventListener("menu", (e) => this.openMenu(/** @type {CustomEvent} */ (e).detail));
@@ -291,10 +291,13 @@ function bench() {
       });
       const mine = this.seam;
       if (mine) {
-        // After a trim the two may have parted: go with the edge that is acted on.
-        const incoming = this.acting === "in", along = (/** @type {Seam} */ s) => (incoming ? s.right === mine.right && mine.right !== 0 : s.left === mine.left && mine.left !== 0);
+        // After a trim the two may have parted: go with the edge that is acted on. After a split
+        // one of them is another clip, at the same place.
+        const edge = this.acting === "in" || this.acting === "out", incoming = this.acting === "in";
+        const along = (/** @type {Seam} */ s) => (incoming ? s.right === mine.right && mine.right !== 0 : s.left === mine.left && mine.left !== 0);
+        const here = (/** @type {Seam} */ s) => s.track === mine.track && s.at === mine.at && s.kind === mine.kind;
         const still = doc.seams.find((s) => s.left === mine.left && s.right === mine.right)
-          ?? doc.seams.find(along)
+          ?? (edge ? doc.seams.find(along) : doc.seams.find(here)) ?? doc.seams.find(along)
           ?? doc.seams.find((s) => s.kind === "cut" && (s.left === mine.left && mine.left !== 0 || s.right === mine.right && mine.right !== 0))
           ?? doc.seams.find((s) => (s.left === mine.left && mine.left !== 0) || (s.right === mine.right && mine.right !== 0));
         if (still) this.setSeam(still);
@@ -362,8 +365,8 @@ function bench() {
       tools.timeline.redraw();
     },
 
-    /** Shows a seam everywhere. @param {Seam} s @param {string} [edge] which of its edges is meant @param {boolean} [here] it was pointed at: the timeline keeps its view */
-    chooseSeam(s, edge, here = false) {
+    /** Shows a seam everywhere. @param {Seam} s @param {string} [edge] which of its edges is meant @param {boolean} [here] it was pointed at: the timeline keeps its view @param {boolean} [keep] clips that are chosen stay so */
+    chooseSeam(s, edge, here = false, keep = false) {
       this.setSeam(s);
       if (edge) this.acting = edge;
       else if (["clip", "slip", "slide"].includes(this.acting)) this.acting = "cut";
@@ -371,7 +374,7 @@ function bench() {
       this.takeWorking();
       this.stage = "seam";
       this.source = null;
-      tools.timeline.chosen.clear();
+      if (!keep) tools.timeline.chosen.clear();
       this.track = null;
       this.takeChosen();
       if (!this.playing) this.seek(s.at);

@@ -81,6 +81,10 @@ export class Doc extends EventTarget {
     this.seamsRevision = 0;
     /** @type {EventSource | null} */
     this.stream = null;
+    /** @type {Promise<unknown>} what is being sent */
+    this.line = Promise.resolve();
+    /** @type {Promise<void>} the list of seams that is being read */
+    this.reading = Promise.resolve();
   }
 
   /** Reads the reel whole. */
@@ -208,7 +212,13 @@ export class Doc extends EventTarget {
     this.undoLabel = c.undo;
     this.redoLabel = c.redo;
     this.dispatchEvent(new CustomEvent("change", { detail: c }));
-    void this.readSeams();
+    this.reading = this.readSeams().catch(() => {}); // the line tells when the server is away
+  }
+
+  /** Waits until all that was sent is done, and its seams are known. */
+  async settled() {
+    await this.line;
+    await this.reading;
   }
 
   /**
@@ -218,7 +228,7 @@ export class Doc extends EventTarget {
    * @returns {Promise<Changed>}
    */
   edit(kind, what) {
-    return this.step(`/reels/${this.id}/edits`, { base: this.revision, edit: { do: kind, with: what } });
+    return this.step(`/reels/${this.id}/edits`, () => ({ base: this.revision, edit: { do: kind, with: what } }));
   }
 
   undo() {
@@ -227,7 +237,7 @@ export class Doc extends EventTarget {
 
   /** Goes to the state after a step, 0 for the beginning. @param {number} revision */
   go(revision) {
-    return this.step(`/reels/${this.id}/go`, { revision });
+    return this.step(`/reels/${this.id}/go`, () => ({ revision }));
   }
 
   /** Goes back to a named version. @param {number} version */
@@ -239,8 +249,21 @@ export class Doc extends EventTarget {
     return this.step(`/reels/${this.id}/redo`);
   }
 
+  /**
+   * Sends what changes the reel, one after the other, each against the revision
+   * that the one before led to: keys that are held down do not trip over each other.
+   * @param {string} path
+   * @param {() => unknown} [body] made when its turn has come
+   * @returns {Promise<Changed>}
+   */
+  step(path, body) {
+    const turn = this.line.then(() => this.send(path, body?.()));
+    this.line = turn.catch(() => {});
+    return turn;
+  }
+
   /** @param {string} path @param {unknown} [body] @returns {Promise<Changed>} */
-  async step(path, body) {
+  async send(path, body) {
     this.tellState(() => this.saving++);
     try {
       const c = await send("POST", path, body);
