@@ -559,3 +559,65 @@ test("a key that is pressed faster than the server answers loses nothing", async
   const blend = async () => (await load(reel)).reel.blends.find((b) => b.right === before.id);
   await expect.poll(async () => (await blend())?.before + (await blend())?.after).toBe(11520 + 5 * 1920);
 });
+
+test("two windows: later clips that follow in one follow in the other, and both go on from there", async ({ bench: page, reel, context }) => {
+  const other = await context.newPage();
+  await other.goto(`${url()}/reels/${reel}`);
+  await expect(other.locator(".seamrow").first()).toBeVisible();
+  await choose(other, "opening bed a → opening bed b");
+  await page.getByRole("radio", { name: "follow", exact: true }).click();
+  await choose(page, "drips ▪");
+  await page.locator("#tracks").press("1");
+  await page.keyboard.press("}");
+  await saved(page, 2);
+  await saved(other, 2);
+  const ledger = (p) => p.locator(".seamrow").allTextContents();
+  await expect.poll(() => ledger(other)).toEqual(await ledger(page));
+  await other.locator("#tracks").press("3");
+  await other.keyboard.press("]");
+  await saved(other, 3);
+  await saved(page, 3);
+  await expect.poll(() => ledger(page)).toEqual(await ledger(other));
+  await page.keyboard.press("Control+z"); // takes back what was done last, wherever
+  await saved(other, 4);
+  await expect.poll(() => ledger(other)).toEqual(await ledger(page));
+  await other.close();
+});
+
+test("a source is dragged onto a track: snapped, told, and where there is no room laid at the nearest", async ({ bench: page, reel }) => {
+  await choose(page, "drips ▪");
+  await page.getByRole("button", { name: "Timeline to the seam" }).click();
+  const [drips] = await clipsOf(reel, "drips"), end = drips.start + drips.length, p = await zoomed(page, reel, end);
+  await page.getByRole("tab", { name: "Sources" }).click();
+  const hold = await page.locator("[data-source-row] button").filter({ hasText: "spot effects" }).boundingBox();
+  await page.mouse.move(hold.x + 40, hold.y + 10);
+  await page.mouse.down();
+  await page.mouse.move(p.x(end) - 50, await p.y("Spots", "wave"), { steps: 8 });
+  await expect(page.locator("#hint")).toContainText("“drips” lies there");
+  await page.mouse.move(p.x(end) + 4, await p.y("Spots", "wave"), { steps: 4 });
+  await expect(page.locator("#hint")).toContainText("of “spot effects” at");
+  await page.keyboard.press("Escape");
+  await page.mouse.up();
+  await expect(page.locator("#save")).toContainText("r1");
+  const { body } = await api("POST", `/reels/${reel}/edits`, { base: 1, edit: { do: "remove", with: { clips: (await load(reel)).reel.clips.filter((c) => c.track === drips.track && c.start > end).map((c) => c.id) } } });
+  await saved(page, body.revision);
+  await page.mouse.move(hold.x + 40, hold.y + 10);
+  await page.mouse.down();
+  await page.mouse.move(p.x(end) + 4, await p.y("Spots", "wave"), { steps: 8 });
+  await expect(page.locator("#hint")).toContainText("of “spot effects” at");
+  await page.mouse.up();
+  await saved(page, body.revision + 1);
+  expect((await clipsOf(reel, "spot effects"))[0]).toMatchObject({ start: end, offset: 0 });
+  // The marker's flag is dragged along the ruler.
+  await page.locator("#tracks").press("Home");
+  await page.keyboard.press("m");
+  await saved(page, body.revision + 2);
+  await page.locator("#tracks").press("0");
+  const ruler = await page.locator("#ruler").boundingBox(), v = await load(reel), length = Math.max(...v.reel.clips.map((c) => c.start + c.length)), perPixel = (length * 1.02) / ruler.width;
+  await page.mouse.move(ruler.x + 8 + 3, ruler.y + 20);
+  await page.mouse.down();
+  await page.mouse.move(ruler.x + 8 + 3 + 48000 * 5 / perPixel, ruler.y + 20, { steps: 6 });
+  await page.mouse.up();
+  await saved(page, body.revision + 3);
+  expect(Math.abs((await load(reel)).reel.markers.find((m) => m.text.startsWith("Marker")).at - 48000 * 5)).toBeLessThan(60000);
+});

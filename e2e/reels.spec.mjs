@@ -50,7 +50,7 @@ test("make a reel, drop recordings in, lay stretches, move and remove them, undo
   await page.mouse.move(grip.x + 60, grip.y + 20);
   await page.mouse.down();
   await page.mouse.move(lanes.x + 300, music.y + 20, { steps: 8 });
-  await expect(page.locator("#hint")).toHaveText("Let go to lay it in");
+  await expect(page.locator("#hint")).toContainText("3.00 s (75.0 frames) of “rain” at 01:00:0");
   await page.mouse.up();
   await expect(page.locator(".foot")).toContainText("5 seams");
   v = await load(reel);

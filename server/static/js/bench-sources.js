@@ -1,6 +1,7 @@
 // Sources at the bench: marking stretches, laying them in, bringing files in.
 
-import { get, say, send } from "./api.js";
+import { Problem, get, say, send } from "./api.js";
+import { Rehearsal } from "./doc.js";
 import { drawMini } from "./sourceview.js";
 import { frames, span, at as timecode, typed } from "./timecode.js";
 
@@ -112,27 +113,39 @@ export const sources = (tools) => ({
   takeHold(e, s) {
     if (e.button !== 0) return;
     const from = { x: e.clientX, y: e.clientY }, stretch = this.source?.id === s.id ? { offset: this.mark.from, length: this.mark.to - this.mark.from } : { offset: 0, length: s.length };
+    const t = tools.timeline, name = this.source?.id === s.id ? this.nameOfStretch() : s.name;
     let moved = false;
     /** @type {{track: number, start: number} | null} */
     let to = null;
+    const rehearsal = new Rehearsal(tools.doc, (r) => {
+      if (!to) return;
+      if (!(r instanceof Problem)) t.rehearse(r.change);
+      const lines = r instanceof Problem ? [] : r.outcome.says ?? [], stops = r instanceof Problem ? r.message : r.stops ?? "";
+      if (t.words) t.words = { ...t.words, lines, stops };
+      this.hint = [stops, ...lines].filter(Boolean).join(" · ");
+    }, true);
     const stop = new AbortController(), signal = stop.signal;
     addEventListener("pointermove", (m) => {
       if (!moved && Math.hypot(m.clientX - from.x, m.clientY - from.y) < 6) return;
       moved = true;
-      const box = el("lanes").getBoundingClientRect(), y = m.clientY - box.top + el("tracks").scrollTop;
-      const row = tools.timeline.layout().find((r) => y >= r.top && y < r.top + r.height);
-      to = row && m.clientX >= box.left ? { track: row.track.id, start: Math.max(tools.timeline.sample(m.clientX - box.left), 0) } : null;
-      tools.timeline.ghosts = to ? [{ ...to, length: stretch.length, name: s.name, bad: false, words: `${s.name} at ${timecode(to.start, tools.doc.props)}` }] : [];
-      this.hint = to ? "Let go to lay it in" : "Drag onto a track";
-      tools.timeline.redraw();
+      const box = el("lanes").getBoundingClientRect(), row = t.rowAt(m.clientY - box.top);
+      const inside = row && m.clientX >= box.left && m.clientY >= box.top;
+      to = inside ? { track: row.track.id, start: Math.max(t.snapAt(t.sample(m.clientX - box.left), m), 0) } : null;
+      t.words = to ? { x: m.clientX - box.left, y: m.clientY - box.top, lines: t.words?.lines ?? [], stops: t.words?.stops ?? "" } : null;
+      if (to) rehearsal.try("place", { source: s.id, ...to, ...stretch, name, later: this.later });
+      else {
+        t.rehearse(null);
+        this.hint = "Drag onto a track";
+      }
     }, { signal });
     const end = (/** @type {boolean} */ kept) => {
       stop.abort();
-      tools.timeline.ghosts = [];
-      tools.timeline.redraw();
+      rehearsal.end();
+      t.words = null;
+      t.rehearse(null);
       if (!kept) return;
       if (!moved) this.showSource(s.id);
-      else if (to) void this.edit("place", { source: s.id, ...to, ...stretch }).then((/** @type {Changed | null} */ c) => c && this.laid(c));
+      else if (to) void this.edit("place", { source: s.id, ...to, ...stretch, name, later: this.later }, undefined, true).then((/** @type {Changed | null} */ c) => c && this.laid(c));
     };
     addEventListener("pointerup", () => end(true), { signal });
     addEventListener("keydown", (k) => k.key === "Escape" && end(false), { signal });

@@ -207,6 +207,20 @@ export function dragSpan(t, e, h) {
   });
 }
 
+/** Moves a marker along the ruler. @param {Timeline} t @param {PointerEvent} e @param {Marker} marker */
+export function dragMarker(t, e, marker) {
+  let at = marker.at;
+  t.drag(e, t.parts.ruler, (m) => {
+    at = Math.max(t.snapAt(t.placeOf(m), m), 0);
+    t.rehearse({ markers: [{ before: marker, after: { ...marker, at } }] });
+    t.hint(`Marker “${marker.text}” at ${timecode(at, t.doc.props)}`);
+  }, (moved, kept) => {
+    t.rehearse(null);
+    if (!moved) t.dispatchEvent(new CustomEvent("playhead", { detail: marker.at }));
+    else if (kept && at !== marker.at) t.dispatchEvent(new CustomEvent("edit", { detail: { kind: "setMarker", what: { marker: marker.id, at } } }));
+  });
+}
+
 /** Chooses the clips that a box touches. @param {Timeline} t @param {PointerEvent} e */
 export function dragBox(t, e) {
   const start = t.point(e), was = [...t.chosen];

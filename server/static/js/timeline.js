@@ -1,7 +1,7 @@
 // The timeline's gestures. What a drag does depends on where it starts; what it
 // would lead to is asked of the server.
 
-import { dragBox, dragClips, dragEdge, dragFade, dragKnot, dragRibbon, dragSlide, dragSpan } from "./drags.js";
+import { dragBox, dragClips, dragEdge, dragFade, dragKnot, dragMarker, dragRibbon, dragSlide, dragSpan } from "./drags.js";
 import { Lanes, ribbon } from "./lanes.js";
 import { tab } from "./sheet.js";
 import { frameOf, sampleOf, shortAt, span as say } from "./timecode.js";
@@ -37,7 +37,7 @@ export class Timeline extends Lanes {
     });
     lanes.addEventListener("dblclick", (e) => this.double(e));
     ruler.addEventListener("pointerdown", (e) => this.scrub(e));
-    ruler.addEventListener("pointermove", () => this.hint("Click or drag to move the playhead · the wheel moves along, with ctrl it zooms"));
+    ruler.addEventListener("pointermove", (e) => this.overRuler(e));
     for (const c of [lanes, ruler]) c.addEventListener("wheel", (e) => this.wheel(e), { passive: false });
     scroll.addEventListener("pointerdown", (e) => this.scrollDown(e));
   }
@@ -220,8 +220,29 @@ export class Timeline extends Lanes {
     this.backOut = () => finish(false);
   }
 
+  /** The marker whose flag lies at a point of the ruler. @param {PointerEvent} e */
+  flagAt(e) {
+    const box = this.parts.ruler.getBoundingClientRect(), x = e.clientX - box.left;
+    if (e.clientY - box.top < 12) return undefined;
+    return [...this.doc.markers.values()].find((m) => x - this.x(m.at) >= -3 && x - this.x(m.at) <= 9);
+  }
+
+  /** @param {PointerEvent} e */
+  overRuler(e) {
+    if (this.backOut) return;
+    const m = this.flagAt(e);
+    this.parts.ruler.style.cursor = m ? "grab" : "default";
+    this.hint(m ? `Marker “${m.text}”: drag it elsewhere, click to go there` : "Click or drag to move the playhead · the wheel moves along, with ctrl it zooms");
+  }
+
   /** @param {PointerEvent} e */
   scrub(e) {
+    if (e.button !== 0) return;
+    const flag = this.flagAt(e);
+    if (flag) {
+      dragMarker(this, e, flag);
+      return;
+    }
     const box = this.parts.ruler.getBoundingClientRect();
     const go = (/** @type {PointerEvent} */ m) => this.dispatchEvent(new CustomEvent("playhead", { detail: Math.max(this.sample(m.clientX - box.left), 0) }));
     go(e);
