@@ -67,17 +67,39 @@ type Survey struct {
 	Length int64   `json:"length"` // samples
 	Bytes  int64   `json:"bytes"`
 	PeakDB float64 `json:"peakDB"` // largest sample, dBFS
-	Over   int64   `json:"over"`   // samples beyond full scale, which integers cannot hold
-	Exact  bool    `json:"exact"`  // every sample is a whole step: integers are written as they are, without dither
+	// TruePeakDB is the largest value between the samples as well, in dBTP, and
+	// LUFS the gated loudness of the whole, both after ITU-R BS.1770-5.
+	TruePeakDB float64 `json:"truePeakDB"`
+	LUFS       float64 `json:"lufs"`
+	Over       int64   `json:"over"`  // samples beyond full scale, which integers cannot hold
+	Exact      bool    `json:"exact"` // every sample is a whole step: integers are written as they are, without dither
 }
 
 // Look renders the span once and tells what would be written.
 func Look(ctx context.Context, m *mix.Mix, s Spec) (Survey, error) {
+	loudness, peak := measure.NewLoudness(s.Rate, s.Channels), measure.NewTruePeak(s.Channels)
+	out, err := survey(ctx, m, s, func(channels [][]float32) {
+		loudness.Add(channels)
+		peak.Add(channels)
+	})
+	out.LUFS, out.TruePeakDB = loudness.Integrated(), peak.DB()
+	return out, err
+}
+
+// Exact renders the span once and tells whether integers can be written as
+// they are, without dither.
+func Exact(ctx context.Context, m *mix.Mix, s Spec) (bool, error) {
+	out, err := survey(ctx, m, s, func([][]float32) {})
+	return out.Exact, err
+}
+
+func survey(ctx context.Context, m *mix.Mix, s Spec, also func([][]float32)) (Survey, error) {
 	out := Survey{Length: s.To - s.From, Bytes: s.Bytes(), Exact: true}
 	top := 0.0
 	bits := min(s.Bits, 24)
 	steps := float64(int64(1) << (bits - 1))
 	err := walk(ctx, m, s, func(channels [][]float32) error {
+		also(channels)
 		for _, v := range channels {
 			for _, x := range v {
 				f := float64(x)

@@ -56,6 +56,9 @@ func deliver(t *testing.T, m *mix.Mix, s Spec) (Survey, *wav.Reader, [][]float32
 	if err != nil {
 		t.Fatal(err)
 	}
+	if exact, err := Exact(ctx, m, s); err != nil || exact != look.Exact {
+		t.Errorf("exact is %v and was told as %v, %v", exact, look.Exact, err)
+	}
 	var file bytes.Buffer
 	if err := Write(ctx, &file, m, s, look.Exact); err != nil {
 		t.Fatal(err)
@@ -206,6 +209,26 @@ func TestFLACAgainstFFmpegAndSox(t *testing.T) {
 			if !bytes.Contains(tags, []byte("4800")) {
 				t.Errorf("ffprobe reads %q", tags)
 			}
+		}
+	}
+}
+
+// The survey tells the loudness and true peak of what will be written: a 1 kHz
+// sine of −23 dBFS on both sides reads −23 LUFS (EBU Tech 3341 case 1), and
+// its mean on one side 3 LU less.
+func TestSurveyTellsLoudness(t *testing.T) {
+	v := make([]float32, 5*48000)
+	for i := range v {
+		v[i] = float32(math.Pow(10, -23.0/20) * math.Sin(2*math.Pi*1000*float64(i)/48000))
+	}
+	m := prepared(t, v, 0)
+	for channels, want := range map[int]float64{2: -23, 1: -26} {
+		look, err := Look(context.Background(), m, Spec{To: int64(len(v)), Rate: 48000, Channels: channels, Bits: 24, File: WAV})
+		if err != nil {
+			t.Fatal(err)
+		}
+		if math.Abs(look.LUFS-want) > 0.1 || math.Abs(look.TruePeakDB+23) > 0.2 || look.TruePeakDB < look.PeakDB {
+			t.Errorf("%d channels: %.2f LUFS, %.2f dBTP, peak %.2f", channels, look.LUFS, look.TruePeakDB, look.PeakDB)
 		}
 	}
 }

@@ -125,6 +125,7 @@ test("a span is marked along the wave and exported alone", async ({ bench: page,
   await page.getByLabel("Samples").selectOption("16");
   await page.locator("#export").getByLabel("Channels").selectOption("1");
   await expect(page.getByText("Triangular dither")).toBeVisible();
+  await expect(page.getByRole("dialog")).toContainText(/loudness −[\d.]+ LUFS · true peak −[\d.]+ dBTP/);
   const coming = page.waitForEvent("download");
   await page.locator("#do-export").click();
   const file = readWAV(await (await coming).path());

@@ -22,6 +22,7 @@ test("from seam to seam with keys: blend, law, length, lie and back, all saved",
 
   await page.getByRole("radio", { name: "Constant gain" }).click();
   await saved(page, 3);
+  expect(await blendOf(reel, "Warden 2", "Warden 3")).toMatchObject({ law: "constantGain" });
   // A click does not keep the keys: enter plays the seam all the same.
   await page.keyboard.press("Enter");
   await expect(page.getByRole("button", { name: "Stop" })).toBeVisible();
@@ -197,4 +198,21 @@ test("a clip dropped onto another is refused, and the nearest free place is one 
   await page.keyboard.press("Control+z");
   await saved(page, 3);
   expect((await load(reel)).reel.clips.find((c) => c.id === six.id).start).toBe(six.start);
+});
+
+test("a law is eased by one click, and what is heard is not what the even law gives", async ({ bench: page, reel }) => {
+  await choose(page, "Warden 2 → Warden 3");
+  await page.locator("#tracks").press("b");
+  await saved(page, 2);
+  const { at } = seamOf(await load(reel), "Warden 2", "Warden 3"), sound = () => pcm(reel, at - 4800, at + 4800), even = await sound();
+  await page.getByRole("button", { name: "eased" }).click();
+  await saved(page, 3);
+  expect(await blendOf(reel, "Warden 2", "Warden 3")).toMatchObject({ law: "constantPowerEased", before: 5760, after: 5760 });
+  expect(await sound()).not.toEqual(even);
+  await page.getByRole("radio", { name: "Constant gain" }).click();
+  await saved(page, 4);
+  expect(await blendOf(reel, "Warden 2", "Warden 3")).toMatchObject({ law: "constantGainEased" });
+  await page.getByRole("button", { name: "eased" }).click();
+  await saved(page, 5);
+  expect(await blendOf(reel, "Warden 2", "Warden 3")).toMatchObject({ law: "constantGain" });
 });

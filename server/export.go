@@ -74,9 +74,9 @@ func (s *Server) getExportSurvey(w http.ResponseWriter, r *http.Request) {
 
 func (s *Server) getExport(w http.ResponseWriter, r *http.Request) {
 	v, m, spec, err := s.prepare(r)
-	look := delivery.Survey{}
+	exact := false
 	if err == nil && spec.Bits != 32 {
-		look, err = delivery.Look(r.Context(), m, spec)
+		exact, err = delivery.Exact(r.Context(), m, spec)
 	}
 	if err != nil {
 		s.fail(w, r, err)
@@ -90,7 +90,7 @@ func (s *Server) getExport(w http.ResponseWriter, r *http.Request) {
 	h.Set("Cache-Control", "no-store")
 	h.Set("X-Revision", fmt.Sprint(v.Revision))
 	h.Set("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": fileName(v, spec)}))
-	if err := delivery.Write(r.Context(), w, m, spec, look.Exact); err != nil {
+	if err := delivery.Write(r.Context(), w, m, spec, exact); err != nil {
 		// The header is sent, so all that can be said is that the file ends early.
 		s.log.Warn("an export ended early", "reel", v.ID, "error", err)
 		panic(http.ErrAbortHandler)

@@ -36,6 +36,6 @@ type Details = { hash: string; rate: number; fileName: string; format: string; b
 type Listed = Source & { details: Details; used: number[] };
 type ReelFile = { props: Props; nextID: number; tracks: Track[] | null; sources: Source[] | null; clips: Clip[] | null; blends: Blend[] | null; markers: Marker[] | null };
 type Version = { id: number; revision: number; reel: ReelFile; undo: string; redo: string };
-type Survey = { length: number; bytes: number; peakDB: number; over: number; exact: boolean };
+type Survey = { length: number; bytes: number; peakDB: number; truePeakDB: number; lufs: number; over: number; exact: boolean };
 
 declare const Alpine: { data(name: string, make: () => object): void; store(name: string, value?: object): any };

@@ -67,7 +67,7 @@ func renderCommand() *cobra.Command {
 			if err := spec.Check(); err != nil {
 				return err
 			}
-			look, err := delivery.Look(c.Context(), m, spec)
+			exact, err := delivery.Exact(c.Context(), m, spec)
 			if err != nil {
 				return err
 			}
@@ -81,7 +81,7 @@ func renderCommand() *cobra.Command {
 				}
 			}()
 			w := bufio.NewWriterSize(f, 1<<20)
-			if err := delivery.Write(c.Context(), w, m, spec, look.Exact); err != nil {
+			if err := delivery.Write(c.Context(), w, m, spec, exact); err != nil {
 				return err
 			}
 			return w.Flush()

@@ -42,7 +42,7 @@ const stride = 32
 // on its place in the window alone, so that a window filled in pieces is bit
 // for bit the window filled at once.
 func (c Curve) Fill(dst []float32, from int64) {
-	if c.Shape == Linear || c.Warp != 0 && c.Warp != Even {
+	if c.Shape == Linear || c.Shape == EasedSine || c.Warp != 0 && c.Warp != Even {
 		for k := range dst {
 			dst[k] = float32(c.At(from + int64(k)))
 		}

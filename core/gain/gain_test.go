@@ -11,15 +11,32 @@ import (
 func TestLawIdentities(t *testing.T) {
 	for _, lean := range []float64{0.1, 0.3, 0.5, 0.62, 0.9} {
 		for i := int64(0); i <= 1000; i++ {
-			out, in := ConstantGain.Out(1000, lean).At(i), ConstantGain.In(1000, lean).At(i)
-			if math.Abs(out+in-1) > 1e-12 {
-				t.Fatalf("constant gain, lean %g: sum %g at %d", lean, out+in, i)
+			for _, l := range []Law{ConstantGain, ConstantGainEased} {
+				out, in := l.Out(1000, lean).At(i), l.In(1000, lean).At(i)
+				if math.Abs(out+in-1) > 1e-12 {
+					t.Fatalf("%s, lean %g: sum %g at %d", l, lean, out+in, i)
+				}
 			}
-			out, in = ConstantPower.Out(1000, lean).At(i), ConstantPower.In(1000, lean).At(i)
-			if math.Abs(out*out+in*in-1) > 1e-12 {
-				t.Fatalf("constant power, lean %g: power %g at %d", lean, out*out+in*in, i)
+			for _, l := range []Law{ConstantPower, ConstantPowerEased} {
+				out, in := l.Out(1000, lean).At(i), l.In(1000, lean).At(i)
+				if math.Abs(out*out+in*in-1) > 1e-12 {
+					t.Fatalf("%s, lean %g: power %g at %d", l, lean, out*out+in*in, i)
+				}
 			}
 		}
+	}
+	// The eased laws begin and end flat: over the first and last hundredth of the
+	// window neither side moves by more than the square of it, (π/2)³·0.01² at
+	// most; the others do by about π/200 and 1/100.
+	for _, l := range []Law{ConstantGainEased, ConstantPowerEased} {
+		for _, c := range []Curve{l.In(1000, Even), l.Out(1000, Even)} {
+			if a, b := math.Abs(c.At(10)-c.At(0)), math.Abs(c.At(1000)-c.At(990)); a > 4e-4 || b > 4e-4 {
+				t.Errorf("%s moves by %g and %g at its ends", l, a, b)
+			}
+		}
+	}
+	if m := ConstantPowerEased.In(2, Even).At(1); math.Abs(m-math.Sqrt2/2) > 1e-12 {
+		t.Errorf("constant power eased crosses at %g", m)
 	}
 	p, g := ConstantPower.In(2, Even).At(1), ConstantGain.In(2, Even).At(1)
 	if d := ToDB(2 * p); math.Abs(d-3.0103) > 1e-4 {

@@ -22,10 +22,16 @@ const (
 	// ConstantGain keeps the level of like sounds: out 1−x, in x. Unrelated
 	// sounds dip by 3.01 dB in the middle.
 	ConstantGain Law = "constantGain"
+	// ConstantPowerEased is ConstantPower with x eased by sin²(πx/2), so that
+	// neither side starts or stops abruptly: out cos((π/2)·sin²(πx/2)), in
+	// sin((π/2)·sin²(πx/2)).
+	ConstantPowerEased Law = "constantPowerEased"
+	// ConstantGainEased is ConstantGain eased: out cos²(πx/2), in sin²(πx/2).
+	ConstantGainEased Law = "constantGainEased"
 )
 
 // Laws are the laws a blend can have, the usual one first.
-var Laws = []Law{ConstantPower, ConstantGain}
+var Laws = []Law{ConstantPower, ConstantGain, ConstantPowerEased, ConstantGainEased}
 
 // Check returns an error unless l is one of Laws.
 func (l Law) Check() error {
@@ -34,13 +40,18 @@ func (l Law) Check() error {
 			return nil
 		}
 	}
-	return fmt.Errorf("a blend's law is %q or %q, not %q", ConstantPower, ConstantGain, l)
+	return fmt.Errorf("a blend's law is one of %q, not %q", Laws, l)
 }
 
 // Shape is the shape of a blend's side under the law.
 func (l Law) Shape() Shape {
-	if l == ConstantGain {
+	switch l {
+	case ConstantGain:
 		return Linear
+	case ConstantGainEased:
+		return Smooth
+	case ConstantPowerEased:
+		return EasedSine
 	}
 	return QuarterSine
 }
@@ -52,10 +63,11 @@ const (
 	Linear      Shape = "constantGain"  // x
 	QuarterSine Shape = "constantPower" // sin(πx/2)
 	Smooth      Shape = "smooth"        // sin²(πx/2): an S, flat at both ends
+	EasedSine   Shape = "easedPower"    // sin((π/2)·sin²(πx/2)): a quarter sine, flat at both ends
 )
 
 // Shapes are the shapes a fade can have, the usual one first.
-var Shapes = []Shape{QuarterSine, Linear, Smooth}
+var Shapes = []Shape{QuarterSine, Linear, Smooth, EasedSine}
 
 // Check returns an error unless s is one of Shapes.
 func (s Shape) Check() error {
@@ -64,7 +76,7 @@ func (s Shape) Check() error {
 			return nil
 		}
 	}
-	return fmt.Errorf("a fade's shape is %q, %q or %q, not %q", QuarterSine, Linear, Smooth, s)
+	return fmt.Errorf("a fade's shape is one of %q, not %q", Shapes, s)
 }
 
 // Even is the warp that leaves a curve as it is.
@@ -105,6 +117,9 @@ func (s Shape) At(x, m float64) float64 {
 	case Smooth:
 		v := math.Sin(math.Pi / 2 * x)
 		return v * v
+	case EasedSine:
+		v := math.Sin(math.Pi / 2 * x)
+		return math.Sin(math.Pi / 2 * v * v)
 	default:
 		return math.Sin(math.Pi / 2 * x)
 	}

@@ -3,6 +3,9 @@
 import { get, say } from "./api.js";
 import { span, at as timecode } from "./timecode.js";
 
+/** A level with a real minus. @param {number} v */
+const signed = (v) => `${v < 0 ? "−" : "+"}${Math.abs(v).toFixed(1)}`;
+
 /** @param {string} id @returns {any} */
 const el = (id) => document.getElementById(id);
 
@@ -55,7 +58,8 @@ export const exporting = (tools) => ({
       if (turn !== x.turn) return;
       x.survey = {
         length: span(s.length, tools.doc.props), size: s.bytes === 0 ? "" : s.bytes > 1e6 ? `${(s.bytes / 1e6).toFixed(1)} MB` : `${Math.ceil(s.bytes / 1000)} kB`,
-        peak: s.peakDB <= -144 ? "silence" : `${s.peakDB < 0 ? "−" : "+"}${Math.abs(s.peakDB).toFixed(1)} dBFS`, over: s.over, exact: s.exact && x.bits !== 32,
+        loudness: s.lufs <= -70 ? "below the gate" : `${signed(s.lufs)} LUFS`, truePeak: s.truePeakDB <= -144 ? "silence" : `${signed(s.truePeakDB)} dBTP`,
+        peak: s.peakDB <= -144 ? "silence" : `${signed(s.peakDB)} dBFS`, over: s.over, exact: s.exact && x.bits !== 32,
       };
     } catch (err) {
       if (turn !== x.turn) return;

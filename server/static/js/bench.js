@@ -423,7 +423,7 @@ function bench() {
       if (i.blend) {
         const b = i.blend, n = b.before + b.after, lie = /** @type {"before" | "after" | "across"} */ (b.after === 0 ? "before" : b.before === 0 ? "after" : "across");
         const most = i.room ? i.room[lie] : n;
-        this.blend = { ...b, length: n, lie, ms: Number(ms(n, p).toFixed(1)), fr: Number(frames(n, p).toFixed(2)), max: Math.max(most, n), slide: Math.round(1000 * Math.cbrt(n / Math.max(most, n))), most: say2(most), leanText: b.lean === 0.5 ? "even" : b.lean < 0.5 ? `${Math.round((0.5 - b.lean) * 200)} % early` : `${Math.round((b.lean - 0.5) * 200)} % late`, sides: `${Math.round(ms(b.before, p))} ms before · ${Math.round(ms(b.after, p))} ms after` };
+        this.blend = { ...b, base: b.law.replace("Eased", ""), eased: b.law.endsWith("Eased") ? "Eased" : "", length: n, lie, ms: Number(ms(n, p).toFixed(1)), fr: Number(frames(n, p).toFixed(2)), max: Math.max(most, n), slide: Math.round(1000 * Math.cbrt(n / Math.max(most, n))), most: span(Math.max(most, n), p), leanText: b.lean === 0.5 ? "even" : b.lean < 0.5 ? `${Math.round((0.5 - b.lean) * 200)} % early` : `${Math.round((b.lean - 0.5) * 200)} % late`, sides: `${Math.round(ms(b.before, p))} ms before, ${Math.round(ms(b.after, p))} after` };
       } else {
         this.blend = null;
       }

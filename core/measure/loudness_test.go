@@ -1,0 +1,151 @@
+package measure
+
+import (
+	"math"
+	"math/rand/v2"
+	"testing"
+)
+
+// part is a stretch of a sine: so many seconds at a level in dBFS of its peak.
+type part struct{ seconds, db float64 }
+
+// sines are stretches of a sine, one after the other, its phase going on.
+func sines(rate int, hz float64, parts ...part) []float32 {
+	var out []float32
+	n := 0
+	for _, p := range parts {
+		a := math.Pow(10, p.db/20)
+		for range int(p.seconds * float64(rate)) {
+			out = append(out, float32(a*math.Sin(2*math.Pi*hz*float64(n)/float64(rate))))
+			n++
+		}
+	}
+	return out
+}
+
+func integrated(rate int, channels ...[]float32) *Loudness {
+	l := NewLoudness(rate, len(channels))
+	// In pieces of changing length, as a renderer gives them.
+	for at, n := 0, 1; at < len(channels[0]); at, n = at+n, n%7000+611 {
+		end := min(at+n, len(channels[0]))
+		var piece [][]float32
+		for _, c := range channels {
+			piece = append(piece, c[at:end])
+		}
+		l.Add(piece)
+	}
+	return l
+}
+
+// The coefficients at 48 kHz: ITU-R BS.1770-5 annex 1, tables 1 and 2 (from
+// memory; ffmpeg's meter holds them too, in the outside test).
+func TestKWeightingAt48kHz(t *testing.T) {
+	k := newKWeighting(48000)
+	for _, c := range []struct {
+		what      string
+		got, want float64
+	}{
+		{"shelf b0", k.shelf.b0, 1.53512485958697}, {"shelf b1", k.shelf.b1, -2.69169618940638}, {"shelf b2", k.shelf.b2, 1.19839281085285},
+		{"shelf a1", k.shelf.a1, -1.69065929318241}, {"shelf a2", k.shelf.a2, 0.73248077421585},
+		{"high a1", k.high.a1, -1.99004745483398}, {"high a2", k.high.a2, 0.99007225036621},
+	} {
+		if math.Abs(c.got-c.want) > 1e-6 {
+			t.Errorf("%s is %.14f, not %.14f", c.what, c.got, c.want)
+		}
+	}
+}
+
+// ITU-R BS.1770: a 997 Hz sine at full scale in one channel reads −3.01. EBU
+// Tech 3341 cases 1 to 5: stereo sines of 1 kHz, within 0.1 LU (both from
+// memory). At every rate the filters are derived anew.
+func TestPublishedLoudness(t *testing.T) {
+	for _, rate := range []int{44100, 48000, 96000} {
+		one := sines(rate, 997, part{5, 0})
+		if got := integrated(rate, one).Integrated(); math.Abs(got+3.01) > 0.02 {
+			t.Errorf("%d Hz: a full-scale sine in one channel reads %.3f LUFS", rate, got)
+		}
+		for name, c := range map[string]struct {
+			want  float64
+			parts []part
+		}{
+			"case 1": {-23, []part{{20, -23}}},
+			"case 2": {-33, []part{{20, -33}}},
+			"case 3": {-23, []part{{10, -36}, {60, -23}, {10, -36}}},
+			"case 4": {-23, []part{{10, -72}, {10, -36}, {60, -23}, {10, -36}, {10, -72}}},
+			"case 5": {-23, []part{{20, -26}, {20.1, -20}, {20, -26}}},
+		} {
+			if rate != 48000 && name != "case 4" {
+				continue
+			}
+			v := sines(rate, 1000, c.parts...)
+			if got := integrated(rate, v, v).Integrated(); math.Abs(got-c.want) > 0.1 {
+				t.Errorf("%d Hz, %s reads %.3f LUFS, not %g", rate, name, got, c.want)
+			}
+		}
+	}
+	v := sines(48000, 1000, part{10, -40}, part{4, -20}, part{10, -40})
+	l := integrated(48000, v, v)
+	if m, s := l.Momentary(), l.ShortTerm(); math.Abs(m+20) > 0.1 || math.Abs(s+20) > 0.1 {
+		t.Errorf("the loudest 400 ms read %.2f and the loudest 3 s %.2f LUFS", m, s)
+	}
+}
+
+func TestLoudnessOfNothing(t *testing.T) {
+	for _, n := range []int{0, 100, 19199, 48000} {
+		if l := integrated(48000, append(make([]float32, n), 0)); l.Integrated() != NoLoudness || l.Momentary() != NoLoudness {
+			t.Errorf("%d samples of silence read %g", n, l.Integrated())
+		}
+	}
+	if p := NewTruePeak(2); p.DB() != Silence {
+		t.Error("a peak of nothing")
+	}
+}
+
+// EBU Tech 3341 true peak cases: sines whose samples miss their peaks read
+// −6.0 dBTP, +0.2/−0.4 (from memory): a quarter of the rate at 45°, a sixth at
+// 60°, an eighth at 67.5°.
+func TestTruePeakBetweenSamples(t *testing.T) {
+	for _, c := range []struct{ part, degrees float64 }{{4, 0}, {4, 45}, {6, 60}, {8, 67.5}} {
+		v := make([]float32, 9600)
+		for i := range v {
+			// Eased in and out, so that its ends are no peaks of their own.
+			ease := min(float64(i), float64(len(v)-i), 2000) / 2000
+			v[i] = float32(0.5 * ease * math.Sin(2*math.Pi*float64(i)/c.part+c.degrees*math.Pi/180))
+		}
+		p := NewTruePeak(1)
+		p.Add([][]float32{v[:17]})
+		p.Add([][]float32{v[17:]})
+		if got := p.DB(); got > -6.02+0.2 || got < -6.02-0.4 {
+			t.Errorf("rate/%g at %g°: %.3f dBTP (its samples reach %.2f)", c.part, c.degrees, got, Peak(v))
+		}
+	}
+}
+
+// Leaving out what cannot be a new peak changes nothing.
+func TestTruePeakLeavesNothingOut(t *testing.T) {
+	rng := rand.New(rand.NewPCG(4, 4))
+	for range 200 {
+		v := make([]float32, 400)
+		for i := range v {
+			v[i] = float32(rng.NormFloat64() * math.Pow(10, rng.Float64()*2-2))
+		}
+		p := NewTruePeak(1)
+		p.Add([][]float32{v})
+		want := 0.0
+		for i := range v {
+			want = max(want, math.Abs(float64(v[i])))
+			for _, phase := range taps {
+				y := 0.0
+				for k, h := range phase {
+					if i-k >= 0 {
+						y += h * float64(v[i-k])
+					}
+				}
+				want = max(want, math.Abs(y))
+			}
+		}
+		if math.Abs(p.top-want) > 1e-12 {
+			t.Fatalf("peak %g, not %g", p.top, want)
+		}
+	}
+}
