@@ -621,3 +621,41 @@ test("a source is dragged onto a track: snapped, told, and where there is no roo
   await saved(page, body.revision + 3);
   expect(Math.abs((await load(reel)).reel.markers.find((m) => m.text.startsWith("Marker")).at - 48000 * 5)).toBeLessThan(60000);
 });
+
+test("head and tail to the playhead, with later clips staying and following, and nothing to do told", async ({ bench: page, reel }) => {
+  await choose(page, "Warden 2 → Warden 3");
+  await page.locator("#tracks").press("t");
+  await expect(page.getByRole("alert")).toContainText("The tail of “Warden 2” lies at the playhead already");
+  for (let i = 0; i < 3; i++) await page.keyboard.press("Shift+ArrowLeft");
+  const before = await load(reel), of = (v, name) => v.reel.clips.find((c) => c.name === name), [two, three, four] = ["Warden 2", "Warden 3", "Warden 4"].map((n) => of(before, n));
+  await page.keyboard.press("t");
+  await saved(page, 2);
+  let now = await load(reel);
+  const cut = two.start + two.length - of(now, "Warden 2").length - two.start;
+  expect(cut).toBeGreaterThan(28 * 1920);
+  expect(cut).toBeLessThan(31 * 1920);
+  expect(of(now, "Warden 3")).toEqual(three);
+  await page.keyboard.press("Control+z");
+  await saved(page, 3);
+  await page.keyboard.press("Shift+F");
+  await page.keyboard.press("t");
+  await saved(page, 4);
+  now = await load(reel);
+  expect(of(now, "Warden 3").start).toBe(three.start - cut);
+  expect(of(now, "Warden 4").start).toBe(four.start - cut);
+  expect(of(now, "Grower 3").start).toBe(of(before, "Grower 3").start);
+  await page.keyboard.press("Control+z");
+  await saved(page, 5);
+  // The head: what is cut off closes, and the playhead stands at the new head.
+  await choose(page, "Warden 2 → Warden 3");
+  await page.locator("#tracks").press("Shift+ArrowRight");
+  await page.keyboard.press("h");
+  await saved(page, 6);
+  now = await load(reel);
+  const head = of(now, "Warden 3");
+  expect(head.start).toBe(three.start);
+  expect(head.offset).toBeGreaterThan(three.offset);
+  expect(of(now, "Warden 4").start).toBe(four.start - (head.offset - three.offset));
+  await page.keyboard.press("h");
+  await expect(page.getByRole("alert")).toContainText("The head of “Warden 3” lies at the playhead already");
+});

@@ -23,6 +23,10 @@ export const trimming = (tools) => ({
       if (id && tools.doc.clips.has(id)) this.chooseClips([id]);
     }
     if (!clips && tools.timeline.chosen.size) this.chooseClips([]);
+    if (what === "slide" && tools.timeline.chosen.size > 1) {
+      this.tell("One clip at a time slides between its neighbours. Choose one.");
+      return;
+    }
     this.acting = what;
     this.hint = this.actText();
   },
@@ -170,12 +174,19 @@ export const trimming = (tools) => ({
   },
   /** Brings the head or the tail of the clip at the playhead there, or of the nearest one that lies before or after it. @param {"head" | "tail"} end */
   trimHere(end) {
-    const at = Math.round(tools.timeline.playhead);
-    let clips = this.clipsHere().filter((/** @type {Clip} */ c) => (end === "head" ? c.start !== at : true));
+    const at = Math.round(tools.timeline.playhead), edge = (/** @type {Clip} */ c) => (end === "head" ? c.start : c.start + c.length);
+    const chosen = [...tools.timeline.chosen].map((id) => tools.doc.clips.get(id)).filter((c) => c !== undefined), lanes = this.workingClips();
+    const over = (/** @type {Clip} */ c) => c.start < at && at < c.start + c.length;
+    let clips = chosen.filter(over).length ? chosen.filter(over) : lanes.filter(over);
+    const there = lanes.find((/** @type {Clip} */ c) => edge(c) === at);
+    if (!clips.length && there) {
+      this.tell(`The ${end} of “${there.name}” lies at the playhead already.`);
+      return;
+    }
     if (!clips.length) {
       clips = tools.doc.order().filter((t) => tools.timeline.working.has(t.id)).flatMap((t) => {
         const lane = tools.doc.lanes.get(t.id) ?? [];
-        const c = end === "head" ? lane.find((o) => o.start > at) : lane.findLast((o) => o.start + o.length <= at);
+        const c = end === "head" ? lane.find((o) => o.start > at) : lane.findLast((o) => o.start + o.length < at);
         return c ? [c] : [];
       });
     }
