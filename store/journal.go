@@ -176,6 +176,9 @@ func conflict(ctx context.Context, q querier, v Version, base int64, edit reel.E
 		if what := c.Conflict(edit.Names()); what != "" {
 			return &Conflict{upper(what), label}
 		}
+		if timed, ok := edit.(reel.Timed); ok && c.Stirs(v.Reel, timed.On()) {
+			return &Conflict{"What lies on the track", label}
+		}
 	}
 	return rows.Err()
 }

@@ -261,3 +261,33 @@ func TestKeySets(t *testing.T) {
 		t.Errorf("%+v", sets)
 	}
 }
+
+// A span is meant for what lay in it: made against a revision after which
+// clips of its tracks have moved, it is refused and nothing is cut. On other
+// tracks it is applied.
+func TestASpanMeansWhatLayThere(t *testing.T) {
+	ctx := context.Background()
+	s := open(t, dbtest.DSN(t))
+	id := start(t, s, 8)
+	base := mustLoad(t, s, id).Revision
+	r, err := s.Do(ctx, id, base, &reel.Trim{Clips: []reel.ID{3}, End: reel.Tail, By: 50, Later: reel.Follow})
+	must(t, r, err)
+	r, err = s.Do(ctx, id, r.Revision, &reel.AddTrack{Name: "Fan", Role: reel.RoomTone})
+	fan := must(t, r, err).Outcome.Made[0]
+	r, err = s.Do(ctx, id, r.Revision, &reel.Place{Source: 2, Track: fan, Start: 0, Length: 9000})
+	at := must(t, r, err).Revision
+	r, err = s.Do(ctx, id, at, &reel.SetClip{Clip: 4, GainDB: new(float64)})
+	must(t, r, err)
+	for _, e := range []reel.Edit{
+		&reel.RemoveSpan{From: 1200, To: 1300, Tracks: []reel.ID{1}}, &reel.KeepSpan{From: 1200, To: 1300, Tracks: []reel.ID{1}},
+		&reel.InsertTime{At: 1200, Length: 5, Tracks: []reel.ID{1}}, &reel.CloseGap{Track: 1, At: 9999}, &reel.Fill{Source: 2, Track: 1, From: 9999, Anchor: reel.AnchorIn},
+	} {
+		var stale *Conflict
+		if _, err := s.Do(ctx, id, base, e); !errors.As(err, &stale) || !strings.Contains(stale.Error(), "What lies on the track") {
+			t.Errorf("%T: %v", e, err)
+		}
+	}
+	if _, err := s.Do(ctx, id, at, &reel.RemoveSpan{From: 1200, To: 1300, Tracks: []reel.ID{fan}}); err != nil {
+		t.Error(err)
+	}
+}

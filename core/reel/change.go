@@ -245,6 +245,25 @@ func (c Change) Conflict(names []ID) string {
 	return ""
 }
 
+// Stirs reports whether a change alters or moves a clip on one of the tracks.
+// The reel is one after the change, to tell where shifted clips lie.
+func (c Change) Stirs(r *Reel, tracks []ID) bool {
+	on := idSet(tracks)
+	for _, p := range c.Clips {
+		if p.Before != nil && on[p.Before.Track] || p.After != nil && on[p.After.Track] {
+			return true
+		}
+	}
+	for _, s := range c.Shifts {
+		for _, id := range s.Clips {
+			if clip, ok := r.Clip(id); ok && on[clip.Track] {
+				return true
+			}
+		}
+	}
+	return false
+}
+
 func either[T any](p Pair[T]) T {
 	if p.Before != nil {
 		return *p.Before

@@ -20,6 +20,15 @@ type Edit interface {
 	Names() []ID
 }
 
+// Timed is an edit about a time on tracks rather than about clips by name. It
+// means what lay there when it was made: when a clip on one of the tracks has
+// changed since, it is refused.
+type Timed interface {
+	Edit
+	// On are the tracks.
+	On() []ID
+}
+
 // Outcome says what an edit did.
 type Outcome struct {
 	Label string   `json:"label"`           // the name of the step, for undo

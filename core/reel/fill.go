@@ -22,6 +22,9 @@ const (
 // Names implements Edit.
 func (e *Fill) Names() []ID { return []ID{e.Source, e.Track} }
 
+// On implements Timed.
+func (e *Fill) On() []ID { return []ID{e.Track} }
+
 // Apply implements Edit.
 func (e *Fill) Apply(r *Reel) (*Reel, Outcome, error) {
 	src, ok := r.Source(e.Source)

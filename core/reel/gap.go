@@ -17,6 +17,9 @@ type CloseGap struct {
 // Names implements Edit.
 func (e *CloseGap) Names() []ID { return []ID{e.Track} }
 
+// On implements Timed.
+func (e *CloseGap) On() []ID { return []ID{e.Track} }
+
 // GapAt is the gap of a track at a place: from the end of the clip before, or
 // the reel's start, to the clip after. Not ok when a clip lies there, or none
 // comes later.
@@ -96,6 +99,9 @@ type InsertTime struct {
 
 // Names implements Edit.
 func (e *InsertTime) Names() []ID { return e.Tracks }
+
+// On implements Timed.
+func (e *InsertTime) On() []ID { return e.Tracks }
 
 // Apply implements Edit.
 func (e *InsertTime) Apply(r *Reel) (*Reel, Outcome, error) {

@@ -162,6 +162,9 @@ type RemoveSpan struct {
 // Names implements Edit.
 func (e *RemoveSpan) Names() []ID { return e.Tracks }
 
+// On implements Timed.
+func (e *RemoveSpan) On() []ID { return e.Tracks }
+
 // Apply implements Edit.
 func (e *RemoveSpan) Apply(r *Reel) (*Reel, Outcome, error) {
 	tracks, hit, err := r.marked(e.From, e.To, e.Tracks, e.Later)
@@ -253,6 +256,9 @@ type KeepSpan struct {
 
 // Names implements Edit.
 func (e *KeepSpan) Names() []ID { return e.Tracks }
+
+// On implements Timed.
+func (e *KeepSpan) On() []ID { return e.Tracks }
 
 // Apply implements Edit.
 func (e *KeepSpan) Apply(r *Reel) (*Reel, Outcome, error) {
