@@ -1,0 +1,151 @@
+package reel
+
+import (
+	"fmt"
+	"slices"
+)
+
+// Paste lays an excerpt in. Where later clips stay there has to be room; where
+// they follow, room is made, and a clip that lies across the place is split.
+type Paste struct {
+	What  Excerpt `json:"what"`
+	Track ID      `json:"track"` // of the uppermost lane
+	At    int64   `json:"at"`
+	Later Later   `json:"later,omitempty"`
+}
+
+// Names implements Edit.
+func (e *Paste) Names() []ID { return []ID{e.Track} }
+
+// Apply implements Edit.
+func (e *Paste) Apply(r *Reel) (*Reel, Outcome, error) {
+	if err := invalid(e.Later.check(), e.What.check(r)); err != nil {
+		return nil, Outcome{}, err
+	}
+	clips, tracks, err := e.land(r)
+	if err != nil {
+		return nil, Outcome{}, err
+	}
+	out := new(Reel)
+	*out = *r
+	var f followers
+	if e.Later.follows() {
+		var no *Refusal
+		if out, f, no = r.part(e.Later, tracks, e.At, e.What.Length); no != nil {
+			return nil, Outcome{}, no
+		}
+	} else if start, ok := r.nearestShift(clips, nil, 0); !ok || start != 0 {
+		fit := *e
+		fit.At += start
+		hit := clips[0]
+		for _, c := range clips {
+			if len(r.under(c.Start, c.End(), map[ID]bool{c.Track: true})) > 0 {
+				hit = c
+				break
+			}
+		}
+		no := r.noRoom(hit.Start, hit.Length, hit.Track, nil, ok, e.At+start, &fit)
+		if ok {
+			no.Possible += " Or let later clips follow, to make room here."
+		} else {
+			no.Possible = "Let later clips follow, to make room here."
+		}
+		return nil, Outcome{}, no
+	}
+	out.Clips, out.Blends = slices.Clone(out.Clips), slices.Clone(out.Blends)
+	o := Outcome{Label: "paste " + both(clips) + " at " + r.Props.at(e.At)}
+	for i := range clips {
+		clips[i].ID = out.take()
+		o.Made = append(o.Made, clips[i].ID)
+	}
+	out.Clips = append(out.Clips, clips...)
+	for _, b := range e.What.Blends {
+		b.ID, b.Left, b.Right = out.take(), clips[b.Left].ID, clips[b.Right].ID
+		out.Blends = append(out.Blends, b)
+	}
+	o.Says = append([]string{both(clips) + " at " + r.Props.at(e.At)}, f.say(r.Props, e.What.Length)...)
+	done, o, err := r.finish(out, o)
+	if err == nil {
+		err = invalid(done.Check()) // an excerpt may come from anywhere
+	}
+	if err != nil {
+		return nil, Outcome{}, err
+	}
+	return done, o, nil
+}
+
+// check refuses an excerpt that cannot have been copied.
+func (x Excerpt) check(r *Reel) error {
+	if len(x.Clips) == 0 || x.Length < 1 {
+		return fmt.Errorf("there is nothing to paste; copy clips or a span first")
+	}
+	if x.Rate != r.Props.SampleRate {
+		return fmt.Errorf("what was copied counts %d samples a second and this reel %d", x.Rate, r.Props.SampleRate)
+	}
+	if x.Length > r.day() {
+		return fmt.Errorf("what was copied is longer than a reel can be")
+	}
+	for _, l := range x.Clips {
+		if l.Lane < 0 || l.Lane >= MaxTracks || l.Clip.Start < 0 || l.Clip.Length < 1 || l.Clip.Length > x.Length-l.Clip.Start {
+			return fmt.Errorf("a clip of what was copied does not lie in it")
+		}
+	}
+	for _, b := range x.Blends {
+		if n := ID(len(x.Clips)); b.Left < 0 || b.Left >= n || b.Right < 0 || b.Right >= n {
+			return fmt.Errorf("a blend of what was copied joins no clips of it")
+		}
+	}
+	return nil
+}
+
+// land are the excerpt's clips on the reel's tracks, without ids.
+func (e *Paste) land(r *Reel) ([]Clip, map[ID]bool, error) {
+	order := r.Order()
+	top := slices.IndexFunc(order, func(t Track) bool { return t.ID == e.Track })
+	if top < 0 {
+		return nil, nil, refuse("That track is gone.")
+	}
+	if e.At < 0 || e.At > r.day()-e.What.Length {
+		return nil, nil, refuse("What was copied does not lie inside the reel there.")
+	}
+	need := 0
+	for _, l := range e.What.Clips {
+		need = max(need, l.Lane+1)
+	}
+	if top+need > len(order) {
+		no := refuse("What was copied takes %s, and from %s down there %s %d.", count(need, "track"), order[top].Name, plural(len(order)-top, "is", "are"), len(order)-top)
+		no.Possible = "Add tracks, or paste from a higher one."
+		if up := len(order) - need; up >= 0 {
+			fit := *e
+			fit.Track = order[up].ID
+			no.Offer = workable(r, &fit)
+			no.Possible = "From " + order[up].Name + " down it fits."
+		}
+		return nil, nil, no
+	}
+	tracks := map[ID]bool{}
+	var out []Clip
+	for _, l := range e.What.Clips {
+		t := order[top+l.Lane]
+		if t.Locked {
+			return nil, nil, locked(t)
+		}
+		i := slices.IndexFunc(r.Sources, func(s Source) bool {
+			return s.Recording == l.Source.Recording && s.Left == l.Source.Left && s.Right == l.Source.Right
+		})
+		if i < 0 {
+			no := refuse("This reel lacks the recording “%s”.", l.Source.Name)
+			no.Possible = "Bring it in under Sources first."
+			return nil, nil, no
+		}
+		c := l.Clip
+		c.ID, c.Track, c.Source = 0, t.ID, r.Sources[i].ID
+		c.Start += e.At
+		if _, err := CleanName(c.Name); err != nil {
+			return nil, nil, err
+		}
+		tracks[t.ID] = true
+		out = append(out, c)
+	}
+	return out, tracks, nil
+}

@@ -1,0 +1,47 @@
+package reel
+
+// Slip moves the content inside clips, whose place and length stay.
+type Slip struct {
+	Clips []ID  `json:"clips"`
+	By    int64 `json:"by"` // samples, positive lets the content sound later
+}
+
+// Names implements Edit.
+func (e *Slip) Names() []ID { return e.Clips }
+
+// Apply implements Edit.
+func (e *Slip) Apply(r *Reel) (*Reel, Outcome, error) {
+	clips, err := r.named(e.Clips)
+	if err != nil {
+		return nil, Outcome{}, err
+	}
+	p := r.Props
+	lim := anything()
+	for _, c := range clips {
+		src, _ := r.Source(c.Source)
+		after := src.Length - c.Offset - c.Length
+		early := refuse("“%s” has %s beyond its tail.", c.Name, p.handle(after))
+		early.Possible = r.way("Its content", after, "earlier")
+		late := refuse("“%s” has %s ahead of its head.", c.Name, p.handle(c.Offset))
+		late.Possible = r.way("Its content", c.Offset, "later")
+		lim.atLeast(-after, early)
+		lim.atMost(c.Offset, late)
+	}
+	if err := lim.check(e.By, func(by int64) Edit { fit := *e; fit.By = by; return &fit }); err != nil {
+		return nil, Outcome{}, err
+	}
+	out := *r
+	out.Clips = append([]Clip(nil), r.Clips...)
+	for _, c := range clips {
+		i, _ := find(out.Clips, c.ID)
+		out.Clips[i].Offset -= e.By
+	}
+	o := Outcome{Label: "slip " + both(clips) + " " + p.shift(e.By)}
+	o.Says = []string{"the content of " + both(clips) + " " + p.shift(e.By)}
+	if len(clips) == 1 {
+		src, _ := r.Source(clips[0].Source)
+		off := clips[0].Offset - e.By
+		o.Says = append(o.Says, "handles left: "+p.say(off)+" ahead, "+p.say(src.Length-off-clips[0].Length)+" beyond")
+	}
+	return r.finish(&out, o)
+}
