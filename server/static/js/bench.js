@@ -1,6 +1,7 @@
 // The bench: one reel, its ledger of seams, the close-up and the timeline.
 
 import { say } from "./api.js";
+import { acting } from "./bench-acting.js";
 import { clips } from "./bench-clips.js";
 import { exporting } from "./bench-export.js";
 import { keys } from "./bench-keys.js";
@@ -496,7 +497,7 @@ function bench() {
       this.takeTime();
     },
   });
-  return join(page, mending(tools), trimming(tools), menus(tools), clips(tools), steps(tools), sources(tools), importList(tools), listening(tools), exporting(tools), keys(tools));
+  return join(page, mending(tools), acting(tools), trimming(tools), menus(tools), clips(tools), steps(tools), sources(tools), importList(tools), listening(tools), exporting(tools), keys(tools));
 }
 
 document.addEventListener("alpine:init", () => Alpine.data("bench", bench));
