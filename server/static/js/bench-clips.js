@@ -19,7 +19,7 @@ export const clips = (tools) => ({
     this.source = null;
     this.stage = "seam";
     if (!["clip", "slip", "slide"].includes(this.acting)) this.acting = "clip";
-    tools.timeline.working = new Set([c.track]);
+    tools.timeline.working = new Set([...(more ? tools.timeline.working : []), c.track]);
     this.takeWorking();
     this.takeChosen();
     tools.timeline.redraw();
