@@ -537,6 +537,10 @@ test("the cut is rolled in the close-up, content slips and a clip slides; what i
   expect((await clipsOf(reel, "Warden 3"))[0]).toEqual({ ...three[0], start: three[0].start + 1920 });
   expect((await clipsOf(reel, "Warden 2"))[0]).toMatchObject({ start: two[0].start, length: two[0].length + 1920 });
   expect((await clipsOf(reel, "Warden 4"))[0]).toMatchObject({ offset: four[0].offset + 1920, length: four[0].length - 1920 });
+  // With the clip no longer chosen, the keys act on the cut again, and the card says so.
+  await page.keyboard.press("Escape");
+  await expect(page.getByRole("radio", { name: "Cut", exact: true })).toHaveAttribute("aria-checked", "true");
+  await page.keyboard.press("5");
   // The millisecond goes with every one of them.
   await page.keyboard.press("6");
   await page.keyboard.press("Alt+[");

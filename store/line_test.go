@@ -165,6 +165,17 @@ func TestVersions(t *testing.T) {
 	if v := mustLoad(t, s, made); len(v.Reel.Clips) != len(back.Reel.Clips) || v.Reel.Props.Name != "Frost, rough" || v.Reel.Check() != nil {
 		t.Errorf("opened: %+v", v.Reel.Props)
 	}
+	// A long name does not keep a version from being opened.
+	long, err := s.Keep(ctx, id, strings.Repeat("夜", 66))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.OpenVersion(ctx, id, long.ID); err != nil {
+		t.Errorf("a version with a long name: %v", err)
+	}
+	if err := s.LetGo(ctx, id, long.ID); err != nil {
+		t.Error(err)
+	}
 	list, err := s.Versions(ctx, id)
 	if err != nil || len(list) != 1 || list[0].ID != k.ID {
 		t.Error(list, err)

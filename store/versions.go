@@ -111,7 +111,7 @@ func (s *Store) OpenVersion(ctx context.Context, id, version int64) (int64, erro
 	}
 	r := *onto(v.Reel, then)
 	r.NextID = max(r.NextID, v.Reel.NextID)
-	r.Props.Name = clip(r.Props.Name+", "+name, 190)
+	r.Props.Name = reel.ShortName(r.Props.Name + ", " + name)
 	return s.Create(ctx, &r)
 }
 

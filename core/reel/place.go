@@ -5,6 +5,7 @@ import (
 	"errors"
 	"slices"
 	"strings"
+	"unicode/utf8"
 
 	"blendseam/core/gain"
 )
@@ -95,6 +96,18 @@ var NoFade = Fade{Length: 0, Shape: gain.QuarterSine, Bend: gain.Even}
 
 // maxName is the longest a name can be, in bytes.
 const maxName = 200
+
+// ShortName is as much of a name as a name may be long.
+func ShortName(name string) string {
+	if len(name) <= maxName {
+		return name
+	}
+	n := maxName
+	for !utf8.RuneStart(name[n]) {
+		n--
+	}
+	return strings.TrimSpace(name[:n])
+}
 
 // CleanName is a name without the blanks around it. It is a refusal when no
 // name is left, or one that is too long or runs over several lines.

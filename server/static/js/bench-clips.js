@@ -44,6 +44,8 @@ export const clips = (tools) => ({
 
   takeChosen() {
     this.chosenCount = tools.timeline.chosen.size;
+    // With no clip left to act on, the keys act on the cut, and the card says so.
+    if (!this.chosenCount && ["clip", "slip", "slide"].includes(this.acting)) this.acting = "cut";
     const c = this.chosenCount === 1 ? tools.doc.clips.get([...tools.timeline.chosen][0]) : undefined;
     this.clip = c ? { ...c } : null;
     if (c) {
