@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"encoding/json"
 	"slices"
 	"strings"
 
@@ -47,10 +48,12 @@ var clips = table[reel.Clip]{
 }
 
 var blends = table[reel.Blend]{
-	"blends", []string{"id", "left_clip", "right_clip", "before_cut", "after_cut", "law", "lean"},
-	func(b reel.Blend) []any { return []any{b.ID, b.Left, b.Right, b.Before, b.After, b.Law, b.Lean} },
+	"blends", []string{"id", "left_clip", "right_clip", "before_cut", "after_cut", "law", "lean", "out_shape", "out_bend", "in_shape", "in_bend"},
+	func(b reel.Blend) []any {
+		return []any{b.ID, b.Left, b.Right, b.Before, b.After, b.Law, b.Lean, b.Out.Shape, b.Out.Bend, b.In.Shape, b.In.Bend}
+	},
 	func(b *reel.Blend) []any {
-		return []any{&b.ID, &b.Left, &b.Right, &b.Before, &b.After, &b.Law, &b.Lean}
+		return []any{&b.ID, &b.Left, &b.Right, &b.Before, &b.After, &b.Law, &b.Lean, &b.Out.Shape, &b.Out.Bend, &b.In.Shape, &b.In.Bend}
 	},
 }
 
@@ -151,8 +154,12 @@ func write[T any](ctx context.Context, q querier, reelID int64, t table[T], pair
 func writeChange(ctx context.Context, q querier, reelID int64, c reel.Change, before *reel.Reel) error {
 	if c.Props != nil {
 		p := c.Props.After
-		if _, err := q.ExecContext(ctx, "UPDATE reels SET name = ?, sample_rate = ?, fps_num = ?, fps_den = ?, fps_drop = ?, start_frame = ? WHERE id = ?",
-			p.Name, p.SampleRate, p.FrameRate.Num, p.FrameRate.Den, p.FrameRate.Drop, p.StartFrame, reelID); err != nil {
+		limits, err := json.Marshal(p.Limits)
+		if err != nil {
+			return err
+		}
+		if _, err := q.ExecContext(ctx, "UPDATE reels SET name = ?, sample_rate = ?, fps_num = ?, fps_den = ?, fps_drop = ?, start_frame = ?, limits_json = ? WHERE id = ?",
+			p.Name, p.SampleRate, p.FrameRate.Num, p.FrameRate.Den, p.FrameRate.Drop, p.StartFrame, limits, reelID); err != nil {
 			return err
 		}
 	}
@@ -255,9 +262,13 @@ func writeFades(ctx context.Context, q querier, reelID int64, pairs []reel.Pair[
 func readVersion(ctx context.Context, q querier, id int64) (Version, error) {
 	v := Version{ID: id, Reel: &reel.Reel{}}
 	r, p := v.Reel, &v.Reel.Props
-	err := q.QueryRowContext(ctx, "SELECT name, sample_rate, fps_num, fps_den, fps_drop, start_frame, next_id, revision FROM reels WHERE id = ?", id).
-		Scan(&p.Name, &p.SampleRate, &p.FrameRate.Num, &p.FrameRate.Den, &p.FrameRate.Drop, &p.StartFrame, &r.NextID, &v.Revision)
+	var limits []byte
+	err := q.QueryRowContext(ctx, "SELECT name, sample_rate, fps_num, fps_den, fps_drop, start_frame, limits_json, next_id, revision FROM reels WHERE id = ?", id).
+		Scan(&p.Name, &p.SampleRate, &p.FrameRate.Num, &p.FrameRate.Den, &p.FrameRate.Drop, &p.StartFrame, &limits, &r.NextID, &v.Revision)
 	if err != nil {
+		return v, err
+	}
+	if err := json.Unmarshal(limits, &p.Limits); err != nil {
 		return v, err
 	}
 	if r.Tracks, err = tracks.read(ctx, q, id); err != nil {

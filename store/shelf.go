@@ -66,8 +66,12 @@ func (s *Store) Create(ctx context.Context, r *reel.Reel) (int64, error) {
 	}
 	defer tx.Rollback()
 	now, p := time.Now().UTC(), r.Props
-	res, err := tx.ExecContext(ctx, "INSERT INTO reels (name, sample_rate, fps_num, fps_den, fps_drop, start_frame, next_id, revision, made_at, changed_at) VALUES (?, ?, ?, ?, ?, ?, ?, 1, ?, ?)",
-		p.Name, p.SampleRate, p.FrameRate.Num, p.FrameRate.Den, p.FrameRate.Drop, p.StartFrame, r.NextID, now, now)
+	limits, err := json.Marshal(p.Limits)
+	if err != nil {
+		return 0, err
+	}
+	res, err := tx.ExecContext(ctx, "INSERT INTO reels (name, sample_rate, fps_num, fps_den, fps_drop, start_frame, limits_json, next_id, revision, made_at, changed_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?, 1, ?, ?)",
+		p.Name, p.SampleRate, p.FrameRate.Num, p.FrameRate.Den, p.FrameRate.Drop, p.StartFrame, limits, r.NextID, now, now)
 	if err != nil {
 		return 0, err
 	}

@@ -8,10 +8,12 @@ type Curve struct {
 	Warp  float64 // see Warp; 0 counts as Even
 	Len   int64   // samples in the window, at least 1
 	Fall  bool    // walked backwards: a fade out
+
+	like Likeness // of this side to the other, for Matched
 }
 
 // In is the rising side of a blend of n samples with lean m.
-func (l Law) In(n int64, m float64) Curve { return Curve{l.Shape(), m, n, false} }
+func (l Law) In(n int64, m float64) Curve { return Curve{Shape: l.Shape(), Warp: m, Len: n} }
 
 // Out is the falling side. Its lean is mirrored, as it is walked backwards, so
 // that both sides cross at the same place.
@@ -19,8 +21,23 @@ func (l Law) Out(n int64, m float64) Curve {
 	if m == 0 {
 		m = Even
 	}
-	return Curve{l.Shape(), 1 - m, n, true}
+	return Curve{Shape: l.Shape(), Warp: 1 - m, Len: n, Fall: true}
 }
+
+// Knowing is the curve of a blend whose sides are so alike. It alters the
+// curves of Matched alone.
+func (c Curve) Knowing(l Likeness) Curve {
+	if c.Shape != matchedSine {
+		return c
+	}
+	if c.like = l.turned(); c.Fall {
+		c.like = l
+	}
+	return c
+}
+
+// Waits reports whether the curve is known only with the likeness of its sides.
+func (c Curve) Waits() bool { return c.Shape == matchedSine }
 
 // At is the gain at sample i of the window; before and after it the curve
 // stays at its ends.
@@ -32,7 +49,12 @@ func (c Curve) At(i int64) float64 {
 	if c.Fall {
 		i = c.Len - i
 	}
-	return c.Shape.At(float64(i)/float64(c.Len), m)
+	x := float64(i) / float64(c.Len)
+	if c.Shape == matchedSine {
+		own, other := QuarterSine.At(x, m), QuarterSine.At(1-x, 1-m)
+		return own * c.like.level(own, other)
+	}
+	return c.Shape.At(x, m)
 }
 
 // stride is how far the rotation in Fill goes before it is set right again.
@@ -42,7 +64,10 @@ const stride = 32
 // on its place in the window alone, so that a window filled in pieces is bit
 // for bit the window filled at once.
 func (c Curve) Fill(dst []float32, from int64) {
-	if c.Shape == Linear || c.Shape == EasedSine || c.Warp != 0 && c.Warp != Even {
+	if c.Shape == matchedSine && c.like.R == 0 {
+		c.Shape = QuarterSine // exactly
+	}
+	if c.Shape == Linear || c.Shape == EasedSine || c.Shape == matchedSine || c.Warp != 0 && c.Warp != Even {
 		for k := range dst {
 			dst[k] = float32(c.At(from + int64(k)))
 		}

@@ -71,7 +71,7 @@ func TestFillInPieces(t *testing.T) {
 		for _, fall := range []bool{false, true} {
 			for _, n := range []int64{1, 2, 31, 32, 33, 1000} {
 				for _, warp := range []float64{0, 0.5, 0.3} {
-					c := Curve{shape, warp, n, fall}
+					c := Curve{Shape: shape, Warp: warp, Len: n, Fall: fall}
 					whole := make([]float32, n+20)
 					c.Fill(whole, -10)
 					for k := range whole {

@@ -28,10 +28,15 @@ const (
 	ConstantPowerEased Law = "constantPowerEased"
 	// ConstantGainEased is ConstantGain eased: out cos²(πx/2), in sin²(πx/2).
 	ConstantGainEased Law = "constantGainEased"
+	// Matched is ConstantPower divided by what the likeness of the two sides
+	// makes of it, so that the level is kept whatever that is; see Likeness.
+	// Unrelated sounds are blended with constant power exactly; the gains of
+	// sounds that are the same add up to 1.
+	Matched Law = "matched"
 )
 
 // Laws are the laws a blend can have, the usual one first.
-var Laws = []Law{ConstantPower, ConstantGain, ConstantPowerEased, ConstantGainEased}
+var Laws = []Law{ConstantPower, ConstantGain, ConstantPowerEased, ConstantGainEased, Matched}
 
 // Check returns an error unless l is one of Laws.
 func (l Law) Check() error {
@@ -52,6 +57,8 @@ func (l Law) Shape() Shape {
 		return Smooth
 	case ConstantPowerEased:
 		return EasedSine
+	case Matched:
+		return matchedSine
 	}
 	return QuarterSine
 }
@@ -64,6 +71,9 @@ const (
 	QuarterSine Shape = "constantPower" // sin(πx/2)
 	Smooth      Shape = "smooth"        // sin²(πx/2): an S, flat at both ends
 	EasedSine   Shape = "easedPower"    // sin((π/2)·sin²(πx/2)): a quarter sine, flat at both ends
+
+	// matchedSine is QuarterSine over N; it has a curve only with a likeness.
+	matchedSine Shape = "matched"
 )
 
 // Shapes are the shapes a fade can have, the usual one first.

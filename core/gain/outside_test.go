@@ -43,7 +43,7 @@ func TestShapesAgainstFFmpeg(t *testing.T) {
 				}
 				r := fmt.Sprint(rate)
 				got := make([]float32, n)
-				Curve{shape, 0, n, fall}.Fill(got, 0)
+				Curve{Shape: shape, Len: n, Fall: fall}.Fill(got, 0)
 				want := floats(t, ones(n), "ffmpeg", "-v", "error", "-f", "f64le", "-ar", r, "-ac", "1", "-i", "-",
 					"-af", fmt.Sprintf("afade=type=%s:start_sample=0:nb_samples=%d:curve=%s", kind, n, curve), "-f", "f64le", "-")
 				compare(t, fmt.Sprintf("%s %s at %d", shape, kind, rate), got, want, 1e-6, 1)
@@ -58,7 +58,7 @@ func TestShapesAgainstSox(t *testing.T) {
 	for shape, curve := range map[Shape]string{Linear: "t", QuarterSine: "q", Smooth: "h"} {
 		const n = 4800
 		got := make([]float32, n)
-		Curve{shape, 0, n, false}.Fill(got, 0)
+		Curve{Shape: shape, Len: n}.Fill(got, 0)
 		want := floats(t, steady(n*2, 0.5), "sox", "-t", "f64", "-r", "48000", "-c", "1", "-", "-t", "f64", "-", "fade", curve, fmt.Sprintf("%ds", n))
 		compare(t, fmt.Sprintf("sox fade %s", curve), got, want[:n], 1e-6, 0.5)
 	}

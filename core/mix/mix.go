@@ -39,6 +39,7 @@ type Open func(reel.Source) (sound.Reader, error)
 // Mix is a reel made ready to be rendered. It is not safe for concurrent use.
 type Mix struct {
 	lanes []lane
+	ears  ears
 	read  [2][]float32
 	curve []float32
 }
@@ -47,6 +48,7 @@ type Mix struct {
 type lane struct {
 	name   string
 	voices []voice
+	past   []int64 // by voice, the furthest that it or one before it sounds
 }
 
 // voice is a clip with the handle material that its blends borrow.
@@ -60,6 +62,8 @@ type voice struct {
 	headAt     int64      // where the curves begin
 	tailAt     int64
 	reader     sound.Reader
+	// Of blends whose curves wait for the likeness of their sides.
+	headPair, tailPair *pair
 }
 
 // New makes a reel ready. It fails when a source cannot be opened.
@@ -76,6 +80,19 @@ func New(r *reel.Reel, open Open, o Options) (*Mix, error) {
 		}
 	}
 	readers := map[reel.ID]sound.Reader{}
+	reader := func(id reel.ID) (sound.Reader, error) {
+		if have, ok := readers[id]; ok {
+			return have, nil
+		}
+		src, _ := r.Source(id)
+		out, err := open(src)
+		if err != nil {
+			return nil, fmt.Errorf("sound of “%s”: %w", src.Name, err)
+		}
+		readers[id] = out
+		return out, nil
+	}
+	pairs := map[reel.ID]*pair{}
 	lanes := map[reel.ID]int{}
 	for _, t := range r.Order() {
 		if t.Mute || solo && !t.Solo || slices.Contains(o.Without, t.ID) {
@@ -89,19 +106,38 @@ func New(r *reel.Reel, open Open, o Options) (*Mix, error) {
 		if !sounds || slices.Contains(o.Silent, c.ID) {
 			continue
 		}
-		if _, ok := readers[c.Source]; !ok {
-			src, _ := r.Source(c.Source)
-			reader, err := open(src)
-			if err != nil {
-				return nil, fmt.Errorf("sound of “%s”: %w", src.Name, err)
-			}
-			readers[c.Source] = reader
+		own, err := reader(c.Source)
+		if err != nil {
+			return nil, err
 		}
 		t, _ := r.Track(c.Track)
-		m.lanes[at].voices = append(m.lanes[at].voices, newVoice(c, t, heads[c.ID], tails[c.ID], readers[c.Source]))
+		v := newVoice(c, t, heads[c.ID], tails[c.ID], own)
+		for _, end := range []struct {
+			blend reel.Blend
+			waits bool
+			pair  **pair
+		}{{heads[c.ID], v.head.Waits(), &v.headPair}, {tails[c.ID], v.tail.Waits(), &v.tailPair}} {
+			if !end.waits {
+				continue
+			}
+			if pairs[end.blend.ID] == nil {
+				p, err := newPair(r, end.blend, reader)
+				if err != nil {
+					return nil, err
+				}
+				pairs[end.blend.ID] = p
+			}
+			*end.pair = pairs[end.blend.ID]
+		}
+		m.lanes[at].voices = append(m.lanes[at].voices, v)
 	}
-	for _, l := range m.lanes {
+	for i, l := range m.lanes {
 		slices.SortFunc(l.voices, func(a, b voice) int { return cmp.Compare(a.clip.Start, b.clip.Start) })
+		var past int64
+		for _, v := range l.voices {
+			past = max(past, v.to)
+			m.lanes[i].past = append(m.lanes[i].past, past)
+		}
 	}
 	return m, nil
 }
@@ -115,12 +151,12 @@ func newVoice(c reel.Clip, t reel.Track, head, tail reel.Blend, reader sound.Rea
 		left: float32(left * level), right: float32(right * level),
 	}
 	if head.ID != 0 {
-		v.head, v.headAt = head.Law.In(head.Length(), head.Lean), c.Start-head.Before
+		v.head, v.headAt = head.InCurve(), c.Start-head.Before
 	} else if c.FadeIn.Length > 0 {
 		v.head, v.headAt = gain.Curve{Shape: c.FadeIn.Shape, Warp: c.FadeIn.Bend, Len: c.FadeIn.Length}, c.Start
 	}
 	if tail.ID != 0 {
-		v.tail, v.tailAt = tail.Law.Out(tail.Length(), tail.Lean), c.End()-tail.Before
+		v.tail, v.tailAt = tail.OutCurve(), c.End()-tail.Before
 	} else if c.FadeOut.Length > 0 {
 		v.tail, v.tailAt = gain.Curve{Shape: c.FadeOut.Shape, Warp: c.FadeOut.Bend, Len: c.FadeOut.Length, Fall: true}, c.End()-c.FadeOut.Length
 	}
@@ -147,8 +183,11 @@ func (m *Mix) block(left, right []float32, from int64) error {
 	clear(right)
 	to := from + int64(len(left))
 	for _, l := range m.lanes {
-		first := sort.Search(len(l.voices), func(i int) bool { return l.voices[i].to > from })
+		first := sort.Search(len(l.voices), func(i int) bool { return l.past[i] > from })
 		for i := first; i < len(l.voices) && l.voices[i].from < to; i++ {
+			if l.voices[i].to <= from {
+				continue // one before it sounds beyond its end
+			}
 			if err := m.add(&l.voices[i], left, right, from); err != nil {
 				return fmt.Errorf("“%s” on %s: %w", l.voices[i].clip.Name, l.name, err)
 			}
@@ -161,6 +200,9 @@ func (m *Mix) block(left, right []float32, from int64) error {
 func (m *Mix) add(v *voice, left, right []float32, from int64) error {
 	a, b := max(v.from, from), min(v.to, from+int64(len(left)))
 	n := b - a
+	if err := v.knows(&m.ears, a, b); err != nil {
+		return err
+	}
 	stereo := v.reader.Channels() > 1
 	for ch := range m.read {
 		if ch == 1 && !stereo {

@@ -2,8 +2,8 @@ package reel
 
 import "blendseam/core/gain"
 
-// SetBlend puts a blend on the cut between two clips that meet, or alters the
-// one that is there.
+// SetBlend puts a blend on the cut between two clips that meet, on one track or
+// on two, or alters the one that is there.
 type SetBlend struct {
 	Left   ID       `json:"left"`
 	Right  ID       `json:"right"`
@@ -11,6 +11,8 @@ type SetBlend struct {
 	After  int64    `json:"after"`  // samples of it after the cut
 	Law    gain.Law `json:"law"`
 	Lean   float64  `json:"lean"`
+	Out    Side     `json:"out,omitzero"`
+	In     Side     `json:"in,omitzero"`
 }
 
 // Names implements Edit.
@@ -23,14 +25,26 @@ func (e *SetBlend) Apply(r *Reel) (*Reel, Outcome, error) {
 	if !okL || !okR {
 		return nil, Outcome{}, refuse("A clip of this seam is gone.")
 	}
-	if !meet(left, right) {
-		return nil, Outcome{}, refuse("“%s” and “%s” do not meet, so there is no cut to blend.", left.Name, right.Name)
+	if !touch(left, right) {
+		no := refuse("“%s” and “%s” do not meet, so there is no cut to blend.", left.Name, right.Name)
+		if over := (&BlendOver{Left: e.Left, Right: e.Right, Law: e.Law, Lean: e.Lean}); left.Track != right.Track && left.End() > right.Start {
+			no.Possible, no.Offer = "They overlap on two tracks: the overlap can be blended.", workable(r, over)
+		}
+		return nil, Outcome{}, no
 	}
-	if _, err := r.open(left.Track); err != nil {
+	if err := firstOf(r.held(left.Track), r.held(right.Track)); err != nil {
 		return nil, Outcome{}, err
 	}
-	if err := invalid(e.Law.Check(), gain.CheckWarp(e.Lean)); err != nil {
+	b := Blend{Left: e.Left, Right: e.Right, Before: e.Before, After: e.After, Law: e.Law, Lean: e.Lean, Out: e.Out, In: e.In}
+	if err := invalid(b.check()); err != nil {
 		return nil, Outcome{}, err
+	}
+	_, there := r.BlendAt(left.ID)
+	before, _ := r.BlendAt(right.ID)
+	if there.ID != before.ID {
+		no := refuse("One of the two is blended with another clip already.")
+		no.Possible = "Take that blend off first."
+		return nil, Outcome{}, no
 	}
 	if e.Before < 0 || e.After < 0 || e.Before > 1<<40 || e.After > 1<<40 || e.Before+e.After < 1 {
 		return nil, Outcome{}, refuse("A blend is at least one sample long and lies at its cut.")
@@ -40,9 +54,8 @@ func (e *SetBlend) Apply(r *Reel) (*Reel, Outcome, error) {
 		return nil, Outcome{}, r.tooLong(e, left, right, room)
 	}
 	out := *r
-	b := Blend{Left: e.Left, Right: e.Right, Before: e.Before, After: e.After, Law: e.Law, Lean: e.Lean}
 	o := Outcome{Label: "blend “" + left.Name + "” into “" + right.Name + "”"}
-	if _, there := r.BlendAt(left.ID); there.ID != 0 {
+	if there.ID != 0 {
 		b.ID = there.ID
 	} else {
 		b.ID = out.take()
@@ -151,7 +164,7 @@ func (e *RemoveBlend) Apply(r *Reel) (*Reel, Outcome, error) {
 	}
 	left, _ := r.Clip(b.Left)
 	right, _ := r.Clip(b.Right)
-	if _, err := r.open(left.Track); err != nil {
+	if err := firstOf(r.held(left.Track), r.held(right.Track)); err != nil {
 		return nil, Outcome{}, err
 	}
 	out := *r

@@ -18,6 +18,9 @@ func (r *Reel) Check() error {
 	if err := p.FrameRate.Check(); err != nil {
 		return err
 	}
+	if err := p.Limits.check(); err != nil {
+		return err
+	}
 	if !slices.Contains(sound.Rates, p.SampleRate) {
 		return fmt.Errorf("a reel's sample rate is one of %v, not %d", sound.Rates, p.SampleRate)
 	}
@@ -74,14 +77,14 @@ func (r *Reel) Check() error {
 			}
 		}
 	}
-	seen := map[ID]bool{}
+	seen, into := map[ID]bool{}, map[ID]bool{}
 	for _, b := range r.Blends {
 		left, okL := r.Clip(b.Left)
 		right, okR := r.Clip(b.Right)
-		if !okL || !okR || !meet(left, right) || seen[b.Left] {
+		if !okL || !okR || !touch(left, right) || seen[b.Left] || into[b.Right] {
 			return fmt.Errorf("blend %d does not join two clips that meet, or is the second to", b.ID)
 		}
-		seen[b.Left] = true
+		seen[b.Left], into[b.Right] = true, true
 		if left.FadeOut.Length > 0 || right.FadeIn.Length > 0 {
 			return fmt.Errorf("blend %d shares its cut with a fade", b.ID)
 		}
@@ -89,11 +92,8 @@ func (r *Reel) Check() error {
 		if b.Before < 0 || b.After < 0 || b.Length() < 1 || b.Before > room.Before || b.After > room.After {
 			return fmt.Errorf("blend %d reaches past its material", b.ID)
 		}
-		if err := b.Law.Check(); err != nil {
-			return err
-		}
-		if err := gain.CheckWarp(b.Lean); err != nil {
-			return err
+		if err := b.check(); err != nil {
+			return fmt.Errorf("blend %d: %w", b.ID, err)
 		}
 	}
 	return nil

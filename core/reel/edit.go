@@ -67,36 +67,44 @@ func invalid(errs ...error) error {
 
 func upperFirst(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
 
-// kinds are the edits by the name they carry in JSON.
-var kinds = map[string]func() Edit{
-	"setReel":      func() Edit { return &SetReel{} },
-	"addTrack":     func() Edit { return &AddTrack{} },
-	"setTrack":     func() Edit { return &SetTrack{} },
-	"removeTrack":  func() Edit { return &RemoveTrack{} },
-	"moveTrack":    func() Edit { return &MoveTrack{} },
-	"place":        func() Edit { return &Place{} },
-	"fill":         func() Edit { return &Fill{} },
-	"paste":        func() Edit { return &Paste{} },
-	"move":         func() Edit { return &Move{} },
-	"trim":         func() Edit { return &Trim{} },
-	"trimTo":       func() Edit { return &TrimTo{} },
-	"roll":         func() Edit { return &Roll{} },
-	"slip":         func() Edit { return &Slip{} },
-	"slide":        func() Edit { return &Slide{} },
-	"split":        func() Edit { return &Split{} },
-	"join":         func() Edit { return &Join{} },
-	"remove":       func() Edit { return &Remove{} },
-	"removeSpan":   func() Edit { return &RemoveSpan{} },
-	"keepSpan":     func() Edit { return &KeepSpan{} },
-	"closeGap":     func() Edit { return &CloseGap{} },
-	"insertTime":   func() Edit { return &InsertTime{} },
-	"setClip":      func() Edit { return &SetClip{} },
-	"setFade":      func() Edit { return &SetFade{} },
-	"setBlend":     func() Edit { return &SetBlend{} },
-	"removeBlend":  func() Edit { return &RemoveBlend{} },
-	"addMarker":    func() Edit { return &AddMarker{} },
-	"setMarker":    func() Edit { return &SetMarker{} },
-	"removeMarker": func() Edit { return &RemoveMarker{} },
+// kinds are the edits by the name they carry in JSON. It is filled at the
+// start, as a step of several edits is itself read by way of it.
+var kinds map[string]func() Edit
+
+func init() {
+	kinds = map[string]func() Edit{
+		"setReel":      func() Edit { return &SetReel{} },
+		"addTrack":     func() Edit { return &AddTrack{} },
+		"setTrack":     func() Edit { return &SetTrack{} },
+		"removeTrack":  func() Edit { return &RemoveTrack{} },
+		"moveTrack":    func() Edit { return &MoveTrack{} },
+		"place":        func() Edit { return &Place{} },
+		"fill":         func() Edit { return &Fill{} },
+		"paste":        func() Edit { return &Paste{} },
+		"move":         func() Edit { return &Move{} },
+		"trim":         func() Edit { return &Trim{} },
+		"trimTo":       func() Edit { return &TrimTo{} },
+		"roll":         func() Edit { return &Roll{} },
+		"slip":         func() Edit { return &Slip{} },
+		"slide":        func() Edit { return &Slide{} },
+		"split":        func() Edit { return &Split{} },
+		"join":         func() Edit { return &Join{} },
+		"remove":       func() Edit { return &Remove{} },
+		"removeSpan":   func() Edit { return &RemoveSpan{} },
+		"keepSpan":     func() Edit { return &KeepSpan{} },
+		"closeGap":     func() Edit { return &CloseGap{} },
+		"insertTime":   func() Edit { return &InsertTime{} },
+		"setClip":      func() Edit { return &SetClip{} },
+		"setFade":      func() Edit { return &SetFade{} },
+		"setBlend":     func() Edit { return &SetBlend{} },
+		"removeBlend":  func() Edit { return &RemoveBlend{} },
+		"blendOver":    func() Edit { return &BlendOver{} },
+		"dropBlend":    func() Edit { return &DropBlend{} },
+		"addMarker":    func() Edit { return &AddMarker{} },
+		"setMarker":    func() Edit { return &SetMarker{} },
+		"removeMarker": func() Edit { return &RemoveMarker{} },
+		"together":     func() Edit { return &Together{} },
+	}
 }
 
 // Kinds are the names of the edits that Decode knows, sorted.

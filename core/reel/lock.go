@@ -21,6 +21,12 @@ func (r *Reel) open(id ID) (Track, error) {
 	return t, nil
 }
 
+// held is the refusal of an edit on a track that is locked or gone.
+func (r *Reel) held(id ID) error {
+	_, err := r.open(id)
+	return err
+}
+
 // opened are the tracks of the ids when their clips can be edited, each once.
 func (r *Reel) opened(ids []ID) (map[ID]bool, error) {
 	if len(ids) == 0 {

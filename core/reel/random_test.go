@@ -58,7 +58,7 @@ func randomEdit(rng *rand.Rand, r *Reel) Edit {
 		return out
 	}
 	inside := func(c Clip) int64 { return c.Start - 5 + rng.Int64N(c.Length+11) }
-	switch rng.IntN(36) {
+	switch rng.IntN(39) {
 	case 14, 15, 16, 17:
 		return &Trim{Clips: ids(2), End: pick(rng, []End{Head, Tail, Tail, Head, "x"}), By: n(300) - 100, Later: later}
 	case 18:
@@ -120,6 +120,29 @@ func randomEdit(rng *rand.Rand, r *Reel) Edit {
 		return &SetTrack{Track: t.ID, Locked: yes(true)}
 	case 35:
 		return &Remove{Clips: ids(3), Later: later}
+	case 36:
+		// The pair that overlaps on two tracks, or meets on two, where there is one.
+		for _, a := range r.Clips {
+			for _, b := range r.Clips {
+				if a.Track != b.Track && a.Start < b.Start && a.End() < b.End() && b.Start <= a.End() {
+					if b.Start == a.End() {
+						return &SetBlend{Left: a.ID, Right: b.ID, Before: n(200), After: n(200), Law: pick(rng, gain.Laws), Lean: 0.5, In: Side{pick(rng, gain.Shapes), 0.3}}
+					}
+					return &BlendOver{Left: a.ID, Right: b.ID, Law: pick(rng, gain.Laws), Lean: 0.5}
+				}
+			}
+		}
+		return &BlendOver{Left: pick(rng, r.Clips).ID, Right: pick(rng, r.Clips).ID, Law: gain.Matched, Lean: 0.5}
+	case 37:
+		c := pick(rng, r.Clips)
+		e := &DropBlend{Clip: c.ID, By: n(600) - 250, Law: pick(rng, gain.Laws), Lean: 0.5}
+		if rng.IntN(2) == 0 {
+			e.ToTrack = pick(rng, r.Tracks).ID
+		}
+		return e
+	case 38:
+		limits := Tolerances{Room: Tolerance{float64(rng.IntN(8)), 5}}
+		return &Together{Label: "both", Edits: []Edit{&SetReel{Limits: &limits}, &SetClip{Clip: pick(rng, r.Clips).ID, GainDB: num(-2)}}}
 	case 0:
 		return &AddTrack{Name: pick(rng, []string{"", "Warden", "Fan"}), Role: pick(rng, append(Roles, "x"))}
 	case 1:

@@ -28,6 +28,7 @@ type Props struct {
 	SampleRate int           `json:"sampleRate"` // hertz
 	FrameRate  timecode.Rate `json:"frameRate"`
 	StartFrame int64         `json:"startFrame"` // timecode of sample 0, in frames
+	Limits     Tolerances    `json:"limits,omitzero"`
 }
 
 // Role says what a track is for.
@@ -96,9 +97,9 @@ type Fade struct {
 	Bend   float64    `json:"bend"` // where the fade passes its middle, 0.5 is even
 }
 
-// Blend is a crossfade on the cut between two clips that meet. It borrows
-// handle material: the outgoing clip sounds on for After samples beyond the
-// cut, the incoming one begins Before samples ahead of it.
+// Blend is a crossfade on the cut between two clips that meet, on one track or
+// on two. It borrows handle material: the outgoing clip sounds on for After
+// samples beyond the cut, the incoming one begins Before samples ahead of it.
 type Blend struct {
 	ID     ID       `json:"id"`
 	Left   ID       `json:"left"`
@@ -106,11 +107,10 @@ type Blend struct {
 	Before int64    `json:"before"`
 	After  int64    `json:"after"`
 	Law    gain.Law `json:"law"`
-	Lean   float64  `json:"lean"` // where in the window both sides cross, 0.5 is even
+	Lean   float64  `json:"lean"`         // where in the window both sides cross, 0.5 is even
+	Out    Side     `json:"out,omitzero"` // the outgoing side alone, where it goes its own way
+	In     Side     `json:"in,omitzero"`  // the incoming side alone
 }
-
-// Length of the blend in samples.
-func (b Blend) Length() int64 { return b.Before + b.After }
 
 // Marker is a place in the reel with a word on it.
 type Marker struct {

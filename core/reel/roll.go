@@ -18,11 +18,19 @@ func (e *Roll) Apply(r *Reel) (*Reel, Outcome, error) {
 		return nil, Outcome{}, err
 	}
 	left, right := clips[0], clips[1]
-	if !meet(left, right) {
+	joined := meet(left, right)
+	if !joined && touch(left, right) { // on two tracks they are rolled when a blend makes one seam of them
+		_, b := r.BlendAt(left.ID)
+		joined = b.Right == right.ID
+	}
+	if !joined {
 		return nil, Outcome{}, refuse("“%s” and “%s” do not meet, so there is no cut to roll.", left.Name, right.Name)
 	}
 	lim := anything()
 	r.giveAndTake(&lim, left, right)
+	if left.Track != right.Track {
+		r.besideOnTwo(&lim, left, right)
+	}
 	if err := lim.check(e.By, func(by int64) Edit { fit := *e; fit.By = by; return &fit }); err != nil {
 		return nil, Outcome{}, err
 	}
@@ -69,4 +77,19 @@ func (r *Reel) way(what string, n int64, where string) string {
 		return what + " can only go the other way."
 	}
 	return what + " can go " + r.Props.distance(n) + " " + where + "."
+}
+
+// besideOnTwo narrows the limits of a cut between clips on two tracks to the
+// free space beside each.
+func (r *Reel) besideOnTwo(lim *limits, left, right Clip) {
+	if _, next := r.beside(left); next.ID != 0 {
+		no := refuse("“%s” lies in the way, at %s.", next.Name, r.Props.at(next.Start))
+		no.Possible = r.way("The cut", next.Start-left.End(), "that way")
+		lim.atMost(next.Start-left.End(), no)
+	}
+	if prev, _ := r.beside(right); prev.ID != 0 {
+		no := refuse("“%s” lies in the way, up to %s.", prev.Name, r.Props.at(prev.End()))
+		no.Possible = r.way("The cut", right.Start-prev.End(), "that way")
+		lim.atLeast(prev.End()-right.Start, no)
+	}
 }

@@ -9,7 +9,7 @@ import (
 type SeamKind string
 
 const (
-	CutSeam  SeamKind = "cut"  // two clips meet
+	CutSeam  SeamKind = "cut"  // two clips meet, or a blend joins them over two tracks
 	HeadSeam SeamKind = "head" // a clip begins after a gap or at the start
 	TailSeam SeamKind = "tail" // a clip ends before a gap or at the end
 )
@@ -19,7 +19,8 @@ const (
 type Seam struct {
 	Kind  SeamKind `json:"kind"`
 	At    int64    `json:"at"`    // the cut, in samples
-	Track ID       `json:"track"` //
+	Track ID       `json:"track"` // of the outgoing clip, or of the only one
+	To    ID       `json:"to"`    // track of the incoming clip, where a blend joins clips on two tracks; else 0
 	Left  ID       `json:"left"`  // outgoing clip, 0 at a head
 	Right ID       `json:"right"` // incoming clip, 0 at a tail
 	Blend ID       `json:"blend"` // 0 for a hard cut
@@ -31,20 +32,27 @@ type Seam struct {
 
 // Seams are all seams of the reel by time, then by track as shown.
 func (r *Reel) Seams() []Seam {
-	blends := map[ID]ID{}
+	blends, across, begun := map[ID]ID{}, map[ID]Clip{}, map[ID]bool{}
 	for _, b := range r.Blends {
 		blends[b.Left] = b.ID
+		left, _ := r.Clip(b.Left)
+		if right, ok := r.Clip(b.Right); ok && right.Track != left.Track {
+			across[b.Left], begun[b.Right] = right, true
+		}
 	}
 	lanes := r.lanes()
 	var out []Seam
 	for _, t := range r.Order() {
 		clips := lanes[t.ID]
 		for i, c := range clips {
-			if i == 0 || clips[i-1].End() != c.Start {
+			met := i > 0 && clips[i-1].End() == c.Start && across[clips[i-1].ID].ID == 0
+			if !met && !begun[c.ID] {
 				out = append(out, Seam{Kind: HeadSeam, At: c.Start, Track: t.ID, Right: c.ID})
 			}
 			switch {
-			case i+1 < len(clips) && clips[i+1].Start == c.End():
+			case across[c.ID].ID != 0:
+				out = append(out, Seam{Kind: CutSeam, At: c.End(), Track: t.ID, To: across[c.ID].Track, Left: c.ID, Right: across[c.ID].ID, Blend: blends[c.ID]})
+			case i+1 < len(clips) && clips[i+1].Start == c.End() && !begun[clips[i+1].ID]:
 				out = append(out, Seam{Kind: CutSeam, At: c.End(), Track: t.ID, Left: c.ID, Right: clips[i+1].ID, Blend: blends[c.ID], Continues: continues(c, clips[i+1])})
 			case i+1 < len(clips):
 				out = append(out, Seam{Kind: TailSeam, At: c.End(), Track: t.ID, Left: c.ID, Gap: clips[i+1].Start - c.End()})

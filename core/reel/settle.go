@@ -35,7 +35,7 @@ func (r *Reel) settle(d difference, o *Outcome) {
 		}
 		left, okL := r.Clip(b.Left)
 		right, okR := r.Clip(b.Right)
-		if okL && okR && meet(left, right) {
+		if okL && okR && touch(left, right) {
 			at.tail[b.Left], at.head[b.Right] = b, b
 			touched = append(touched, b)
 			continue
@@ -106,5 +106,9 @@ func (r *Reel) settle(d difference, o *Outcome) {
 	}
 }
 
-// meet reports whether two clips share a cut.
+// touch reports whether one clip begins where the other ends, on the same
+// track or on another: a blend can join them.
+func touch(left, right Clip) bool { return left.End() == right.Start && left.ID != right.ID }
+
+// meet reports whether two clips share a cut on their track.
 func meet(left, right Clip) bool { return left.Track == right.Track && left.End() == right.Start }

@@ -231,6 +231,8 @@ func (e *MoveTrack) Apply(r *Reel) (*Reel, Outcome, error) {
 type SetReel struct {
 	Name       *string `json:"name,omitempty"`
 	StartFrame *int64  `json:"startFrame,omitempty"`
+	// Limits by which its seams are judged.
+	Limits *Tolerances `json:"limits,omitempty"`
 }
 
 // Names implements Edit.
@@ -254,6 +256,13 @@ func (e *SetReel) Apply(r *Reel) (*Reel, Outcome, error) {
 		}
 		out.Props.StartFrame = *e.StartFrame
 		o.Label = "start the reel at " + r.Props.FrameRate.Format(*e.StartFrame)
+	}
+	if e.Limits != nil {
+		if err := invalid(e.Limits.check()); err != nil {
+			return nil, Outcome{}, err
+		}
+		out.Props.Limits = *e.Limits
+		o.Label = "set the limits of what is heard"
 	}
 	return &out, o, nil
 }

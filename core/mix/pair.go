@@ -1,0 +1,122 @@
+package mix
+
+import (
+	"blendseam/core/gain"
+	"blendseam/core/reel"
+	"blendseam/core/sound"
+)
+
+// pair are the two sides of a blend over its window, as they sound before its
+// curves: with the gains of clips and tracks. Their likeness is measured when
+// it is first needed, as it takes reading the window.
+type pair struct {
+	sides [2]side
+	n     int64 // samples of the window
+	known bool
+	like  gain.Likeness
+}
+
+// side is one clip's material in the window.
+type side struct {
+	reader      sound.Reader
+	offset      int64 // in the source, where the window begins
+	left, right float32
+}
+
+func newPair(r *reel.Reel, b reel.Blend, reader func(reel.ID) (sound.Reader, error)) (*pair, error) {
+	p := &pair{n: b.Length()}
+	left, _ := r.Clip(b.Left)
+	right, _ := r.Clip(b.Right)
+	for i, c := range []reel.Clip{left, right} {
+		own, err := reader(c.Source)
+		if err != nil {
+			return nil, err
+		}
+		t, _ := r.Track(c.Track)
+		l, r := gain.Pan(t.Pan)
+		level := gain.FromDB(c.GainDB) * gain.FromDB(t.GainDB)
+		from, _ := b.Window(left.End())
+		p.sides[i] = side{own, c.Offset + from - c.Start, float32(l * level), float32(r * level)}
+	}
+	return p, nil
+}
+
+// ears are what listening to both sides of a pair takes, kept for the next.
+type ears [2][2][]float32
+
+// likeness measures the pair, whole and in a fixed order, so that it is the
+// same however little of the blend is rendered.
+func (p *pair) likeness(e *ears) (gain.Likeness, error) {
+	if p.known {
+		return p.like, nil
+	}
+	var out, in, product float64
+	for at := int64(0); at < p.n; at += Block {
+		n := min(Block, p.n-at)
+		var part [2][2][]float32
+		for i, s := range p.sides {
+			for ch := range part[i] {
+				if ch == 1 && s.reader.Channels() == 1 {
+					part[i][1] = part[i][0]
+					break
+				}
+				if e[i][ch] == nil {
+					e[i][ch] = make([]float32, Block)
+				}
+				part[i][ch] = e[i][ch][:n]
+				if err := s.reader.ReadAt(part[i][ch], ch, s.offset+at); err != nil {
+					return gain.Likeness{}, err
+				}
+			}
+		}
+		for ch := range 2 {
+			a, b := float64(p.sides[0].left), float64(p.sides[1].left)
+			if ch == 1 {
+				a, b = float64(p.sides[0].right), float64(p.sides[1].right)
+			}
+			x, y := part[0][ch], part[1][ch]
+			var xx, yy, xy float64
+			for i, v := range x {
+				v, w := float64(v), float64(y[i])
+				xx += v * v
+				yy += w * w
+				xy += v * w
+			}
+			out, in, product = out+a*a*xx, in+b*b*yy, product+a*b*xy
+		}
+	}
+	p.like, p.known = gain.Like(out, in, product), true
+	return p.like, nil
+}
+
+// knows sees to it that the voice's curves are known where they lie in [a, b).
+func (v *voice) knows(e *ears, a, b int64) error {
+	if v.headPair != nil && a < v.headAt+v.head.Len && b > v.headAt {
+		l, err := v.headPair.likeness(e)
+		if err != nil {
+			return err
+		}
+		v.head, v.headPair = v.head.Knowing(l), nil
+	}
+	if v.tailPair != nil && a < v.tailAt+v.tail.Len && b > v.tailAt {
+		l, err := v.tailPair.likeness(e)
+		if err != nil {
+			return err
+		}
+		v.tail, v.tailPair = v.tail.Knowing(l), nil
+	}
+	return nil
+}
+
+// Likeness measures the two sides of a blend over its window, as they sound
+// before its curves.
+func Likeness(r *reel.Reel, open Open, b reel.Blend) (gain.Likeness, error) {
+	p, err := newPair(r, b, func(id reel.ID) (sound.Reader, error) {
+		src, _ := r.Source(id)
+		return open(src)
+	})
+	if err != nil {
+		return gain.Likeness{}, err
+	}
+	return p.likeness(&ears{})
+}
