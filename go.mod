@@ -21,4 +21,5 @@ require (
 	github.com/spf13/pflag v1.0.9 // indirect
 	go.uber.org/multierr v1.11.0 // indirect
 	golang.org/x/sync v0.24.0 // indirect
+	gonum.org/v1/gonum v0.17.0 // indirect
 )

@@ -17,7 +17,7 @@ func TestCoreReachesUpToNothing(t *testing.T) {
 		t.Fatal(err)
 	}
 	// The order of the floors; a package imports only from those before it.
-	floors := []string{"timecode", "sound", "gain", "reel", "measure", "mix"}
+	floors := []string{"timecode", "sound", "gain", "reel", "measure", "mix", "seam"}
 	outside := []string{"net", "net/http", "database/sql", "html/template", "os", "os/exec", "syscall", "time", "unsafe"}
 	seen := 0
 	for d := json.NewDecoder(strings.NewReader(string(out))); ; {
@@ -36,7 +36,7 @@ func TestCoreReachesUpToNothing(t *testing.T) {
 		}
 		seen++
 		for _, i := range p.Imports {
-			if slices.Contains(outside, i) || strings.Contains(i, ".") || strings.HasPrefix(i, "blendseam/") && !strings.HasPrefix(i, "blendseam/core/") {
+			if slices.Contains(outside, i) || strings.Contains(i, ".") && !strings.HasPrefix(i, "gonum.org/v1/gonum/dsp/") || strings.HasPrefix(i, "blendseam/") && !strings.HasPrefix(i, "blendseam/core/") {
 				t.Errorf("core/%s imports %s", name, i)
 			}
 			if below, ok := strings.CutPrefix(i, "blendseam/core/"); ok && slices.Index(floors, below) >= slices.Index(floors, name) {

@@ -10,9 +10,9 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"blendseam/core/gain"
-	"blendseam/core/measure"
 	"blendseam/core/mix"
 	"blendseam/core/reel"
+	"blendseam/core/seam"
 )
 
 // closeUpQuery names a seam by its clips, 0 for none, and how much of its
@@ -25,26 +25,19 @@ type closeUpQuery struct {
 
 // closeUp is one seam with all that is drawn and said of it.
 type closeUp struct {
-	At     int64       `json:"at"`
-	Room   *reel.Room  `json:"room,omitempty"` // for a blend; absent where no two clips meet
-	Blend  *reel.Blend `json:"blend,omitempty"`
-	Fade   *reel.Fade  `json:"fade,omitempty"` // where one clip meets nothing
-	Curves *curves     `json:"curves,omitempty"`
-	Level  *levels     `json:"level,omitempty"`
+	At     int64           `json:"at"`
+	Room   *reel.Room      `json:"room,omitempty"` // for a blend; absent where no two clips meet
+	Blend  *reel.Blend     `json:"blend,omitempty"`
+	Fade   *reel.Fade      `json:"fade,omitempty"` // where one clip meets nothing
+	Curves *curves         `json:"curves,omitempty"`
+	Level  *seam.Course    `json:"level,omitempty"`
+	Judged *seam.Judgement `json:"judged,omitempty"`
 }
 
 // curves are the gains of both sides at even steps through the blend.
 type curves struct {
 	Out []float64 `json:"out"`
 	In  []float64 `json:"in"`
-}
-
-// levels are courses of RMS level through the seam, on this track alone.
-type levels struct {
-	From  int64     `json:"from"` // place of the first value
-	Hop   int64     `json:"hop"`  // samples from one to the next
-	Blend []float64 `json:"blend"`
-	Hard  []float64 `json:"hard"`
 }
 
 // curvePoints is how finely the curves are drawn.
@@ -64,7 +57,7 @@ func (s *Server) getCloseUp(w http.ResponseWriter, r *http.Request) {
 	}
 	var c *closeUp
 	if err == nil {
-		c, err = s.closeUp(r.Context(), v.Reel, closeUpQuery{reel.ID(left), reel.ID(right), around})
+		c, err = s.closeUp(r.Context(), v.ID, v.Reel, closeUpQuery{reel.ID(left), reel.ID(right), around})
 	}
 	if err != nil {
 		s.fail(w, r, err)
@@ -73,23 +66,35 @@ func (s *Server) getCloseUp(w http.ResponseWriter, r *http.Request) {
 	writeJSON(w, http.StatusOK, c)
 }
 
-func (s *Server) closeUp(ctx context.Context, r *reel.Reel, q closeUpQuery) (*closeUp, error) {
+func (s *Server) closeUp(ctx context.Context, id int64, r *reel.Reel, q closeUpQuery) (*closeUp, error) {
 	left, okL := r.Clip(q.Left)
 	right, okR := r.Clip(q.Right)
 	if !okL && !okR {
 		return nil, badRequest{"That seam is gone: its clips are no longer there."}
 	}
 	out := &closeUp{At: right.Start}
-	track := right.Track
 	if okL {
-		out.At, track = left.End(), left.Track
+		out.At = left.End()
 	}
-	if okL && okR && left.End() == right.Start && left.Track == right.Track {
+	_, b := r.BlendAt(left.ID)
+	if met := left.End() == right.Start && (left.Track == right.Track || b.Right == right.ID); okL && okR && met {
 		room := r.BlendRoom(left, right)
 		out.Room = &room
-		if _, b := r.BlendAt(left.ID); b.ID != 0 {
+		if b.ID != 0 {
 			out.Blend = &b
-			out.Curves = &curves{drawn(b.Law.Out(b.Length(), b.Lean)), drawn(b.Law.In(b.Length(), b.Lean))}
+			outgoing, incoming := b.OutCurve(), b.InCurve()
+			if outgoing.Waits() || incoming.Waits() {
+				p, err := mix.NewPair(r, s.opener(r.Props.SampleRate), b)
+				if err != nil {
+					return nil, err
+				}
+				l, err := p.Likeness()
+				if err != nil {
+					return nil, err
+				}
+				outgoing, incoming = outgoing.Knowing(l), incoming.Knowing(l)
+			}
+			out.Curves = &curves{drawn(outgoing), drawn(incoming)}
 		}
 	}
 	switch {
@@ -101,7 +106,22 @@ func (s *Server) closeUp(ctx context.Context, r *reel.Reel, q closeUpQuery) (*cl
 		out.Fade, out.Curves = &f, &curves{In: drawn(gain.Curve{Shape: f.Shape, Warp: f.Bend, Len: f.Length})}
 	}
 	var err error
-	out.Level, err = s.levels(ctx, r, track, out, q.Around)
+	open := s.opener(r.Props.SampleRate)
+	if one, gone := findSeam(r, q.Left, q.Right); gone == nil {
+		if out.Level, err = seam.CourseOf(ctx, r, open, one, q.Around); err != nil {
+			return nil, err
+		}
+		j, err := s.ledger.judged(ctx, id, r, one)
+		out.Judged = &j
+		return out, err
+	}
+	// While one is dragged off the other there is no seam of the two: the level
+	// is shown all the same.
+	track := right.Track
+	if okL {
+		track = left.Track
+	}
+	out.Level, err = seam.CourseOf(ctx, r, open, reel.Seam{At: out.At, Track: track}, q.Around)
 	return out, err
 }
 
@@ -130,37 +150,4 @@ func (s *Server) getCurve(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	writeJSON(w, http.StatusOK, drawn(gain.Curve{Shape: shape, Warp: bend, Len: 1}))
-}
-
-func (s *Server) levels(ctx context.Context, r *reel.Reel, track reel.ID, c *closeUp, around int64) (*levels, error) {
-	rate := int64(r.Props.SampleRate)
-	around = min(max(around, rate/20), 20*rate)
-	out := &levels{From: c.At - around, Hop: max(around/150, 1)}
-	o := mix.Options{}
-	for _, t := range r.Tracks {
-		if t.ID != track {
-			o.Without = append(o.Without, t.ID)
-		}
-	}
-	course := func(o mix.Options) ([]float64, error) {
-		m, err := mix.New(r, s.opener(r.Props.SampleRate), o)
-		if err != nil {
-			return nil, err
-		}
-		left, right := make([]float32, 2*around), make([]float32, 2*around)
-		if err := m.Render(ctx, left, right, out.From); err != nil {
-			return nil, err
-		}
-		return measure.Course(int(rate/33), int(out.Hop), left, right), nil
-	}
-	var err error
-	if out.Blend, err = course(o); err != nil {
-		return nil, err
-	}
-	out.Hard = out.Blend
-	if c.Blend != nil {
-		o.HardCut = c.Blend.ID
-		out.Hard, err = course(o)
-	}
-	return out, err
 }

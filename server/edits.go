@@ -106,6 +106,7 @@ func (s *Server) tell(res store.Result) changed {
 	out := changed{res.Revision, res.Change, res.Outcome, res.Undo, res.Redo}
 	if !res.Change.Empty() {
 		s.hub.publish(res.ID, event{"change", out})
+		s.ledger.want(res.Version)
 	}
 	return out
 }
@@ -151,7 +152,7 @@ func (s *Server) postDryRun(w http.ResponseWriter, r *http.Request) {
 		}
 	}
 	if err == nil && in.CloseUp != nil {
-		out.CloseUp, err = s.closeUp(r.Context(), next, *in.CloseUp)
+		out.CloseUp, err = s.closeUp(r.Context(), v.ID, next, *in.CloseUp)
 	}
 	if err != nil {
 		s.fail(w, r, err)

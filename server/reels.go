@@ -74,22 +74,6 @@ func (s *Server) getReel(w http.ResponseWriter, r *http.Request) {
 	writeJSON(w, http.StatusOK, v)
 }
 
-// seamList are the seams of a revision.
-type seamList struct {
-	Revision int64       `json:"revision"`
-	Length   int64       `json:"length"` // of the reel, in samples
-	Seams    []reel.Seam `json:"seams"`
-}
-
-func (s *Server) getSeams(w http.ResponseWriter, r *http.Request) {
-	v, err := s.version(r)
-	if err != nil {
-		s.fail(w, r, err)
-		return
-	}
-	writeJSON(w, http.StatusOK, seamList{v.Revision, v.Reel.Length(), append([]reel.Seam{}, v.Reel.Seams()...)})
-}
-
 func (s *Server) removeReel(w http.ResponseWriter, r *http.Request) {
 	s.onShelf(w, r, func(id int64) error { return s.store.Remove(r.Context(), id) })
 }

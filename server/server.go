@@ -27,6 +27,8 @@ type Server struct {
 	log     *slog.Logger
 	hub     *hub
 	imports *imports
+	ledger  *ledger
+	trials  trials
 	pages   map[string]*template.Template
 	static  *assets
 	hosts   []string
@@ -51,6 +53,7 @@ func New(c Config) (*Server, error) {
 	s := &Server{store: c.Store, library: c.Library, log: c.Log, hub: newHub(), hosts: c.Hosts}
 	s.ctx, s.cancel = context.WithCancel(context.Background())
 	s.imports = newImports(s)
+	s.ledger = newLedger(s)
 	var err error
 	if s.static, err = loadAssets(); err != nil {
 		return nil, err
@@ -103,6 +106,10 @@ func (s *Server) api(r chi.Router) {
 		r.Get("/reels/{reel}/imports", s.listImports)
 		r.Get("/reels/{reel}/versions", s.listVersions)
 		r.Get("/keys", s.listKeySets)
+		r.Get("/presets", s.getPresets)
+		r.Get("/reels/{reel}/better", s.getBetter)
+		r.Get("/reels/{reel}/spectrum", s.getSpectrum)
+		r.Post("/reels/{reel}/sweep", s.postSweep)
 		r.Post("/reels/{reel}/excerpts", s.postExcerpt)
 	})
 	r.Post("/reels", s.createReel)
@@ -118,6 +125,10 @@ func (s *Server) api(r chi.Router) {
 	r.Delete("/reels/{reel}/versions/{version}", s.letGoVersion)
 	r.Post("/reels/{reel}/versions/{version}/go", s.goToVersion)
 	r.Post("/reels/{reel}/versions/{version}/open", s.openVersion)
+	r.Post("/reels/{reel}/trials", s.postTrial)
+	r.Post("/reels/{reel}/accept", s.postAccept)
+	r.Put("/presets", s.putPresets)
+	r.Delete("/presets", s.restorePresets)
 	r.Put("/keys/{set}", s.putKeySet)
 	r.Delete("/keys/{set}", s.removeKeySet)
 	r.Post("/keys/choose", s.chooseKeySet)

@@ -49,7 +49,11 @@ func (s *Server) getPCM(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	o.HardCut = reel.ID(hard)
-	m, err := mix.New(v.Reel, s.opener(v.Reel.Props.SampleRate), o)
+	at, err := s.heard(r.Context(), r, v)
+	var m *mix.Mix
+	if err == nil {
+		m, err = s.mixOf(at, o)
+	}
 	if err != nil {
 		s.fail(w, r, err)
 		return

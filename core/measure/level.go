@@ -41,26 +41,40 @@ func Peak(channels ...[]float32) float64 {
 // Course is the RMS level along a stretch: one value each hop samples, over a
 // window centred there.
 func Course(window, hop int, channels ...[]float32) []float64 {
+	return CourseOf(window, hop, Powers(channels...))
+}
+
+// Powers are the powers of each sample of a stretch, the mean of its channels.
+func Powers(channels ...[]float32) []float64 {
 	if len(channels) == 0 {
 		return nil
 	}
-	n := len(channels[0])
+	out := make([]float64, len(channels[0]))
+	for _, v := range channels {
+		for i, s := range v {
+			out[i] += float64(s) * float64(s) / float64(len(channels))
+		}
+	}
+	return out
+}
+
+// CourseOf is the level along powers: one value each hop samples, over a
+// window centred there.
+func CourseOf(window, hop int, powers []float64) []float64 {
+	n := len(powers)
 	// Running sums of power make the cost independent of the window.
 	sum := make([]float64, n+1)
-	for i := range n {
-		sum[i+1] = sum[i]
-		for _, v := range channels {
-			sum[i+1] += float64(v[i]) * float64(v[i])
-		}
+	for i, p := range powers {
+		sum[i+1] = sum[i] + p
 	}
 	var out []float64
 	for at := 0; at < n; at += hop {
 		a, b := max(at-window/2, 0), min(at+window/2, n)
-		if power := (sum[b] - sum[a]) / float64((b-a)*len(channels)); b > a && power > 1e-15 {
-			out = append(out, max(10*math.Log10(power), Silence))
-		} else {
+		if b <= a {
 			out = append(out, Silence)
+			continue
 		}
+		out = append(out, Level((sum[b]-sum[a])/float64(b-a)))
 	}
 	return out
 }

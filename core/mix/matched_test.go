@@ -90,7 +90,11 @@ func TestMatchedInPiecesAndOverTwoTracks(t *testing.T) {
 	}
 	check()
 	blend := b.r.Blends[0]
-	l, err := Likeness(b.r, b.open, blend)
+	pair, err := NewPair(b.r, b.open, blend)
+	if err != nil {
+		t.Fatal(err)
+	}
+	l, err := pair.Likeness()
 	// With the second track 6 dB down and panned, the powers are those of what sounds.
 	if err != nil || math.Abs(l.R-0.7) > 0.05 || math.Abs(10*math.Log10(l.Power)-6-10*math.Log10(2/(1+math.Pow(math.Cos(0.4*math.Pi/2), 2)))) > 0.5 {
 		t.Errorf("likeness %+v %v", l, err)

@@ -108,15 +108,51 @@ func (v *voice) knows(e *ears, a, b int64) error {
 	return nil
 }
 
-// Likeness measures the two sides of a blend over its window, as they sound
-// before its curves.
-func Likeness(r *reel.Reel, open Open, b reel.Blend) (gain.Likeness, error) {
+// Pair are the two sides of a blend over its window, as they sound before its
+// curves. It is not safe for concurrent use.
+type Pair struct {
+	pair *pair
+	ears ears
+}
+
+// NewPair opens both sides of a blend, which need not be in the reel.
+func NewPair(r *reel.Reel, open Open, b reel.Blend) (*Pair, error) {
 	p, err := newPair(r, b, func(id reel.ID) (sound.Reader, error) {
 		src, _ := r.Source(id)
 		return open(src)
 	})
-	if err != nil {
-		return gain.Likeness{}, err
+	return &Pair{pair: p}, err
+}
+
+// Likeness is how like the sides are over the window.
+func (p *Pair) Likeness() (gain.Likeness, error) { return p.pair.likeness(&p.ears) }
+
+// Shared is the power, both channels together, that the blend would have at
+// each sample if its sides were unrelated and shared it by constant power,
+// with this lean.
+func (p *Pair) Shared(lean float64) ([]float64, error) {
+	want := make([]float64, p.pair.n)
+	g, v := make([]float32, Block), make([]float32, Block)
+	for i, s := range p.pair.sides {
+		c := gain.ConstantPower.Out(p.pair.n, lean)
+		if i == 1 {
+			c = gain.ConstantPower.In(p.pair.n, lean)
+		}
+		for at := int64(0); at < p.pair.n; at += Block {
+			n := min(Block, p.pair.n-at)
+			c.Fill(g[:n], at)
+			for ch, level := range []float32{s.left, s.right} {
+				if ch == 0 || s.reader.Channels() > 1 {
+					if err := s.reader.ReadAt(v[:n], ch, s.offset+at); err != nil {
+						return nil, err
+					}
+				}
+				for k, x := range v[:n] {
+					y := float64(x * level * g[k])
+					want[at+int64(k)] += y * y
+				}
+			}
+		}
 	}
-	return p.likeness(&ears{})
+	return want, nil
 }

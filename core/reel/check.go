@@ -70,7 +70,7 @@ func (r *Reel) Check() error {
 			return fmt.Errorf("the fades and blends of clip %d reach into each other", c.ID)
 		}
 	}
-	for _, lane := range r.lanes() {
+	for _, lane := range r.Lanes() {
 		for i := 1; i < len(lane); i++ {
 			if lane[i].Start < lane[i-1].End() {
 				return fmt.Errorf("clips %d and %d lie on each other", lane[i-1].ID, lane[i].ID)

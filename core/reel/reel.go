@@ -208,8 +208,8 @@ func (r *Reel) OnTrack(track ID) []Clip {
 	return out
 }
 
-// lanes are the clips of every track by start.
-func (r *Reel) lanes() map[ID][]Clip {
+// Lanes are the clips of every track by start.
+func (r *Reel) Lanes() map[ID][]Clip {
 	out := make(map[ID][]Clip, len(r.Tracks))
 	for _, c := range r.Clips {
 		out[c.Track] = append(out[c.Track], c)

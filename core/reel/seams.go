@@ -40,7 +40,7 @@ func (r *Reel) Seams() []Seam {
 			across[b.Left], begun[b.Right] = right, true
 		}
 	}
-	lanes := r.lanes()
+	lanes := r.Lanes()
 	var out []Seam
 	for _, t := range r.Order() {
 		clips := lanes[t.ID]

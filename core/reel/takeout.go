@@ -127,7 +127,7 @@ func (r *Reel) close(later Later, tracks map[ID]bool, s stretch) (followers, *Re
 // tellEmptied adds the gaps to the outcome that taking stretches out leaves
 // between clips.
 func (r *Reel) tellEmptied(out *Reel, o *Outcome, tracks map[ID]bool, taken []stretch) {
-	lanes := out.lanes()
+	lanes := out.Lanes()
 	for _, t := range out.Order() {
 		lane := lanes[t.ID]
 		if !tracks[t.ID] {

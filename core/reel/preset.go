@@ -1,0 +1,80 @@
+package reel
+
+import (
+	"fmt"
+
+	"blendseam/core/gain"
+)
+
+// Lie is where a blend lies at its cut.
+type Lie string
+
+// Where a blend can lie.
+const (
+	Before Lie = "before"
+	Across Lie = "across"
+	After  Lie = "after"
+)
+
+// Preset is a named blend: what is put on a cut by its name.
+type Preset struct {
+	Name         string   `json:"name"`
+	Milliseconds float64  `json:"ms"`
+	Lie          Lie      `json:"lie"`
+	Law          gain.Law `json:"law"`
+	Lean         float64  `json:"lean"`
+	Usual        bool     `json:"usual"` // put by the blend key
+}
+
+// MaxPresets is how many presets are kept, and maxPresetMS the longest.
+const (
+	MaxPresets  = 40
+	maxPresetMS = 60000
+)
+
+// ShippedPresets are the presets one begins with.
+var ShippedPresets = []Preset{
+	{"Across, a quarter second", 240, Across, gain.ConstantPower, gain.Even, true},
+	{"Click guard, one frame", 40, Across, gain.ConstantPower, gain.Even, false},
+	{"Room change, matched", 600, Across, gain.Matched, gain.Even, false},
+	{"Same take, constant gain", 80, Across, gain.ConstantGain, gain.Even, false},
+	{"Ahead of the word", 120, Before, gain.ConstantPower, gain.Even, false},
+	{"Music, eased", 1000, Across, gain.ConstantPowerEased, gain.Even, false},
+}
+
+// CheckPresets refuses a list that cannot be kept.
+func CheckPresets(list []Preset) error {
+	if len(list) == 0 || len(list) > MaxPresets {
+		return refuse("There are from 1 to %d presets.", MaxPresets)
+	}
+	names, usual := map[string]bool{}, 0
+	for i, p := range list {
+		name, err := CleanName(p.Name)
+		if err != nil {
+			return err
+		}
+		if len(name) > 80 {
+			return refuse("The name of a preset has at most 80 characters.")
+		}
+		if names[name] {
+			return refuse("Two presets are called “%s”.", name)
+		}
+		list[i].Name, names[name] = name, true
+		if !(p.Milliseconds > 0 && p.Milliseconds <= maxPresetMS) {
+			return refuse("A preset is longer than nothing and at most %d s long.", maxPresetMS/1000)
+		}
+		if p.Lie != Before && p.Lie != Across && p.Lie != After {
+			return invalid(fmt.Errorf("a blend lies before, across or after its cut, not %q", p.Lie))
+		}
+		if err := invalid(p.Law.Check(), gain.CheckWarp(p.Lean)); err != nil {
+			return err
+		}
+		if p.Usual {
+			usual++
+		}
+	}
+	if usual != 1 {
+		return refuse("One preset is put by the blend key, not %d.", usual)
+	}
+	return nil
+}

@@ -1,0 +1,94 @@
+package seam
+
+import (
+	"crypto/sha256"
+	"encoding/binary"
+	"encoding/hex"
+	"math"
+
+	"blendseam/core/reel"
+)
+
+// Print is a fingerprint of all that is heard at a seam: equal prints are
+// equal measures. Times count from the seam, so that one that is moved as a
+// whole with its surroundings keeps its print.
+func (m *Meter) Print(s reel.Seam) string {
+	buf := make([]byte, 0, 1024)
+	put := func(v ...int64) {
+		for _, x := range v {
+			buf = binary.LittleEndian.AppendUint64(buf, uint64(x))
+		}
+	}
+	real := func(v float64) { put(int64(math.Float64bits(v))) }
+	text := func(v string) { buf = append(append(buf, v...), 0) }
+	clip := func(c reel.Clip, reach int64) {
+		from, to := max(c.Start, s.At-reach), min(c.End(), s.At+reach)
+		put(int64(c.Source), from-s.At, to-s.At, c.Offset+from-c.Start)
+		real(c.GainDB)
+		side := func(b reel.Side) { text(string(b.Shape)); real(b.Bend) }
+		if head := m.heads[c.ID]; from == c.Start || c.Start+max(c.FadeIn.Length, head.After) > from {
+			put(1, c.FadeIn.Length, c.Start-s.At, head.Before, head.After)
+			text(string(c.FadeIn.Shape) + string(head.Law))
+			real(c.FadeIn.Bend)
+			real(head.Lean)
+			side(head.In)
+		}
+		if tail := m.tails[c.ID]; to == c.End() || c.End()-max(c.FadeOut.Length, tail.Before) < to {
+			put(2, c.FadeOut.Length, c.End()-s.At, tail.Before, tail.After)
+			text(string(c.FadeOut.Shape) + string(tail.Law))
+			real(c.FadeOut.Bend)
+			real(tail.Lean)
+			side(tail.Out)
+		}
+	}
+	text(string(s.Kind))
+	put(int64(m.rate))
+	for i, t := range m.order {
+		own := t.ID == s.Track || s.To != 0 && t.ID == s.To
+		if t.Mute && !own {
+			continue
+		}
+		reach := m.seconds(underReach) + max(m.tails[s.Left].Length(), m.seconds(1))
+		if own {
+			reach = m.seconds(voiceReach + 1)
+		}
+		clips := m.within(t.ID, s.At-reach, s.At+reach)
+		if own {
+			// Clips of the track beyond the two are not measured, but for the
+			// handles that their blends borrow.
+			kept := make([]reel.Clip, 0, 2)
+			for _, c := range clips {
+				if c.ID == s.Left || c.ID == s.Right {
+					kept = append(kept, c)
+				}
+			}
+			clips = kept
+		}
+		if len(clips) == 0 && !own {
+			continue
+		}
+		put(int64(i), int64(len(clips)))
+		text(string(t.Role))
+		real(t.GainDB)
+		real(t.Pan)
+		if t.Mute {
+			put(3)
+		}
+		for _, c := range clips {
+			clip(c, reach)
+		}
+	}
+	hole, edges := m.silence(s)
+	put(hole)
+	if edges {
+		put(4)
+	}
+	for _, c := range []reel.ID{s.Left, s.Right} { // handles
+		if c, ok := m.r.Clip(c); ok {
+			src, _ := m.r.Source(c.Source)
+			put(src.Length-c.Offset-c.Length, c.Offset)
+		}
+	}
+	sum := sha256.Sum256(buf)
+	return hex.EncodeToString(sum[:16])
+}

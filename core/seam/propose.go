@@ -1,0 +1,308 @@
+package seam
+
+import (
+	"fmt"
+	"math"
+
+	"blendseam/core/gain"
+	"blendseam/core/mix"
+	"blendseam/core/reel"
+)
+
+// Lengths of what is proposed, in seconds.
+const (
+	shortBlend = 0.04 // inside a room that goes on
+	musicBlend = 0.12
+	longBlend  = 1.5 // at the most
+	shortFade  = 0.012
+	longFade   = 1.0
+	overHole   = 1.0 // how far the sound runs on beyond a hole, fading
+)
+
+// Plan is what would mend a seam: an edit and what it does in words, or why
+// there is none.
+type Plan struct {
+	Edit reel.Edit
+	Says string
+	Why  string
+}
+
+func none(format string, a ...any) Plan { return Plan{Why: fmt.Sprintf(format, a...)} }
+
+// Propose finds what would mend a seam, by what is there: a short blend inside
+// a room that goes on, a longer one where the room changes, none where it
+// would pull in a word from the handle; a fade where there is no neighbour;
+// and sound that runs on from its handle over a hole.
+func (m *Meter) Propose(j Judgement) (Plan, error) {
+	switch {
+	case j.Muted:
+		return none("The track is muted."), nil
+	case j.Lacks != "":
+		return none("%s", sentence(j.Lacks)), nil
+	case j.Hole > 0:
+		return m.fillHole(j)
+	case j.Kind != reel.CutSeam:
+		return m.proposeFade(j)
+	case j.Continues && j.Blend.ID == 0:
+		return none("One clip goes on where the other ends."), nil
+	}
+	if j.Blend.ID != 0 && j.Verdict == Fine {
+		return none("The blend that is there is fine."), nil
+	}
+	if j.Blend.ID != 0 && !j.has("room", "colour", "dip", "click") {
+		return none("%s", beyondBlends(j)), nil
+	}
+	return m.proposeBlend(j)
+}
+
+// has reports whether any of the findings is not fine.
+func (j Judgement) has(what ...string) bool {
+	for _, f := range j.Findings {
+		for _, w := range what {
+			if f.What == w && f.Verdict != Fine {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+func beyondBlends(j Judgement) string {
+	if j.has("voice") {
+		return "A blend does not bring voices to one level; set the gain of a clip."
+	}
+	return "A blend does not help a cut that lies in a word; look for a better cut nearby."
+}
+
+// stretchOf is how long a change has to take so that no more of it than the
+// limit allows happens within the time in which it is taken in at once.
+func stretchOf(size, limit float64) float64 {
+	if limit <= 0 {
+		return 0
+	}
+	return glide * math.Abs(size) / (0.8 * limit)
+}
+
+func (m *Meter) proposeBlend(j Judgement) (Plan, error) {
+	left, _ := m.r.Clip(j.Left)
+	right, _ := m.r.Clip(j.Right)
+	limits := m.r.Props.Limits.Full()
+	want := shortBlend
+	if j.Role == reel.Music {
+		want = musicBlend
+	}
+	if math.Abs(j.Room) > 0.5*limits.Room.Hear {
+		want = max(want, stretchOf(j.Step, limits.Room.Hear))
+	}
+	if j.has("colour") {
+		want = max(want, stretchOf(j.Tint/m.part(j.Blend.Length()), limits.Colour.Hear))
+	}
+	if j.Blend.ID != 0 {
+		want = max(want, float64(j.Blend.Length())/float64(m.rate))
+	}
+	n := m.seconds(min(want, longBlend))
+	room := m.r.BlendRoom(left, right)
+	before, after, err := m.free(j, left, right, room, n)
+	if err != nil {
+		return Plan{}, err
+	}
+	b := reel.Blend{Left: left.ID, Right: right.ID, Lean: gain.Even}
+	switch half := n / 2; {
+	case before >= half && after >= n-half:
+		b.Before, b.After = half, n-half
+	case before >= n:
+		b.Before = n
+	case after >= n:
+		b.After = n
+	case before+after >= min(n, m.seconds(0.01)):
+		b.Before = min(before, n)
+		b.After = min(after, n-b.Before)
+	default:
+		// Words on both sides, or no handle: a few milliseconds take a click away.
+		b.Before, b.After = min(room.Before, m.seconds(0.004)), min(room.After, m.seconds(0.004))
+		if !j.has("click") {
+			return none("A blend would pull in sound from the handle, or there is none; look for a better cut nearby."), nil
+		}
+		if b.Length() < m.seconds(0.002) {
+			return none("There is no handle on either side; roll the cut, or slip one of the clips."), nil
+		}
+	}
+	if b.Law, err = m.law(b); err != nil {
+		return Plan{}, err
+	}
+	e := &reel.SetBlend{Left: b.Left, Right: b.Right, Before: b.Before, After: b.After, Law: b.Law, Lean: b.Lean}
+	lie := "across"
+	if b.After == 0 {
+		lie = "before"
+	} else if b.Before == 0 {
+		lie = "after"
+	}
+	return Plan{Edit: e, Says: fmt.Sprintf("blend %s %s, %s", span(1000*float64(b.Length())/float64(m.rate)), lie, lawWords[b.Law])}, nil
+}
+
+var lawWords = map[gain.Law]string{
+	gain.ConstantPower: "constant power", gain.ConstantGain: "constant gain", gain.Matched: "matched",
+	gain.ConstantPowerEased: "constant power, eased", gain.ConstantGainEased: "constant gain, eased",
+}
+
+// free is how far a blend may reach before and after the cut without pulling
+// a word in from a handle or fading one that lies in a clip.
+func (m *Meter) free(j Judgement, left, right reel.Clip, room reel.Room, most int64) (before, after int64, err error) {
+	before, after = min(room.Before, most), min(room.After, most)
+	if j.Role != reel.Dialogue {
+		return before, after, nil
+	}
+	end := left.Offset + left.Length
+	for _, look := range []struct {
+		clip  reel.Clip
+		from  int64
+		ahead bool
+		room  float64
+		far   *int64
+	}{
+		{right, right.Offset, false, j.In.Room, &before}, // its handle, ahead of its head
+		{left, end, false, j.Out.Room, &before},          // what would fade out early
+		{left, end, true, j.Out.Room, &after},            // its handle, beyond its tail
+		{right, right.Offset, true, j.In.Room, &after},   // what would come in late
+	} {
+		if *look.far, err = m.quiet(look.clip, look.from, look.ahead, *look.far, look.room); err != nil {
+			return 0, 0, err
+		}
+	}
+	return before, after, nil
+}
+
+// law picks by likeness: like sides share the gain, unlike ones the power, and
+// between the two the matched law keeps the level.
+func (m *Meter) law(b reel.Blend) (gain.Law, error) {
+	p, err := mix.NewPair(m.r, m.open, b)
+	if err != nil {
+		return "", err
+	}
+	l, err := p.Likeness()
+	switch {
+	case err != nil:
+		return "", err
+	case l.R > 0.95 && l.Power > 0.7 && l.Power < 1.4:
+		return gain.ConstantGain, nil
+	case math.Abs(l.R) < 0.1:
+		return gain.ConstantPower, nil
+	}
+	return gain.Matched, nil
+}
+
+func (m *Meter) proposeFade(j Judgement) (Plan, error) {
+	if j.Verdict == Fine && j.Fade > 0 {
+		return none("The fade that is there is fine."), nil
+	}
+	clip, end, side := j.Right, reel.Head, j.In
+	if j.Kind == reel.TailSeam {
+		clip, end, side = j.Left, reel.Tail, j.Out
+	}
+	c, _ := m.r.Clip(clip)
+	want := max(shortFade, float64(j.Fade)/float64(m.rate))
+	if j.has("room") {
+		want = max(want, stretchOf(j.Step, m.r.Props.Limits.Full().Room.Hear))
+	}
+	n := min(m.seconds(min(want, longFade)), m.fadeRoom(c, end))
+	if j.Role == reel.Dialogue {
+		var err error
+		if end == reel.Head {
+			n, err = m.quiet(c, c.Offset, true, n, side.Room)
+		} else {
+			n, err = m.quiet(c, c.Offset+c.Length, false, n, side.Room)
+		}
+		if err != nil {
+			return Plan{}, err
+		}
+	}
+	n = min(max(n, m.seconds(0.005)), m.fadeRoom(c, end))
+	if n <= j.Fade || n < 1 {
+		return none("A longer fade would take sound away."), nil
+	}
+	word := "fade in"
+	if end == reel.Tail {
+		word = "fade out"
+	}
+	return Plan{
+		Edit: &reel.SetFade{Clip: c.ID, End: end, Fade: reel.Fade{Length: n, Shape: gain.QuarterSine, Bend: gain.Even}},
+		Says: fmt.Sprintf("%s %s", word, span(1000*float64(n)/float64(m.rate))),
+	}, nil
+}
+
+// fadeRoom is how long a fade at a clip's end can be.
+func (m *Meter) fadeRoom(c reel.Clip, end reel.End) int64 {
+	if end == reel.Head {
+		return c.Length - max(c.FadeOut.Length, m.tails[c.ID].Before)
+	}
+	return c.Length - max(c.FadeIn.Length, m.heads[c.ID].After)
+}
+
+// fillHole lets the sound before a hole run on over it, or that after it begin
+// earlier, when there is quiet material for it.
+func (m *Meter) fillHole(j Judgement) (Plan, error) {
+	left, _ := m.r.Clip(j.Left)
+	src, _ := m.r.Source(left.Source)
+	handle := src.Length - left.Offset - left.Length
+	free := int64(math.MaxInt64)
+	lane := m.lanes[left.Track]
+	if i := searchEnd(lane, left.End()); i < len(lane) {
+		free = lane[i].Start - left.End()
+	}
+	far := min(handle, free, j.Hole+m.seconds(overHole))
+	if far >= j.Hole {
+		var err error
+		if j.Role == reel.Dialogue {
+			far, err = m.quiet(left, left.Offset+left.Length, true, far, j.Out.Room)
+		}
+		if err != nil {
+			return Plan{}, err
+		}
+	}
+	if far >= j.Hole {
+		edits := []reel.Edit{}
+		if left.FadeOut.Length > 0 {
+			edits = append(edits, &reel.SetFade{Clip: left.ID, End: reel.Tail, Fade: reel.NoFade})
+		}
+		edits = append(edits, &reel.Trim{Clips: []reel.ID{left.ID}, End: reel.Tail, By: far, Later: reel.Stay})
+		if over := far - j.Hole; over > 0 && far < free {
+			edits = append(edits, &reel.SetFade{Clip: left.ID, End: reel.Tail, Fade: reel.Fade{Length: over, Shape: gain.Smooth, Bend: gain.Even}})
+		}
+		return Plan{
+			Edit: &reel.Together{Label: "let “" + left.Name + "” run on over the hole", Edits: edits},
+			Says: fmt.Sprintf("let it run on by %s from its handle", span(1000*float64(far)/float64(m.rate))),
+		}, nil
+	}
+	// What comes after may begin earlier.
+	for _, t := range m.order {
+		if t.Mute || t.Locked {
+			continue
+		}
+		i := searchEnd(m.lanes[t.ID], j.At)
+		if i >= len(m.lanes[t.ID]) {
+			continue
+		}
+		c := m.lanes[t.ID][i]
+		if c.Start != j.At+j.Hole || c.Offset < j.Hole || m.heads[c.ID].ID != 0 {
+			continue
+		}
+		reach := j.Hole
+		if t.Role == reel.Dialogue {
+			floor, err := m.floorOf(c)
+			if err != nil {
+				return Plan{}, err
+			}
+			if reach, err = m.quiet(c, c.Offset, false, j.Hole, floor); err != nil {
+				return Plan{}, err
+			}
+		}
+		if reach < j.Hole {
+			continue
+		}
+		return Plan{
+			Edit: &reel.Trim{Clips: []reel.ID{c.ID}, End: reel.Head, By: -j.Hole, Later: reel.Stay},
+			Says: fmt.Sprintf("let “%s” begin %s earlier", c.Name, span(1000*float64(j.Hole)/float64(m.rate))),
+		}, nil
+	}
+	return none("There is no quiet handle of %s on either side; lay room tone in, or close the gap.", span(1000*float64(j.Hole)/float64(m.rate))), nil
+}

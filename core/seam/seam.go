@@ -1,0 +1,208 @@
+// Package seam measures what is heard at the seams of a reel, judges it, says
+// in words what is wrong, and proposes what would mend it.
+//
+// All is measured on what the renderer gives: the seam's own track for what
+// lies in the join, and all that sounds for what the room does. Solo is a way
+// of listening and does not count; a muted track is not heard.
+package seam
+
+import (
+	"context"
+
+	"blendseam/core/gain"
+	"blendseam/core/measure"
+	"blendseam/core/mix"
+	"blendseam/core/reel"
+)
+
+// How far from a seam something counts, in seconds.
+const (
+	roomReach  = 3.0 // for the room on either side
+	voiceReach = 5.0 // for the voice on either side
+	underReach = 2.0 // for what sounds on other tracks
+	sideReach  = 1.0 // for peak and RMS
+)
+
+// hushed is the level below which a room is not told from silence, in dBFS.
+const hushed = -80.0
+
+// Side is what was measured of one side of a seam. Levels are those of the
+// clip as it sounds on its track, away from fades and blends.
+type Side struct {
+	Peak   float64 `json:"peak"`   // dBFS, over a second at most
+	RMS    float64 `json:"rms"`    // dBFS
+	Voice  float64 `json:"voice"`  // LUFS, ITU-R BS.1770 gated
+	Voiced bool    `json:"voiced"` // there is a voice to measure
+	Room   float64 `json:"room"`   // dBFS, the floor of the clip
+	Heard  float64 `json:"heard"`  // dBFS, that floor with what sounds under it
+	Edge   float64 `json:"edge"`   // dB over the floor, right at the cut
+	Handle int64   `json:"handle"` // samples of material beyond the edge
+
+	bands measure.Bands
+	known bool // bands were measured
+}
+
+// Measure is what was measured at one seam.
+type Measure struct {
+	reel.Seam
+	Print string     `json:"print"` // of all that it depends on
+	Muted bool       `json:"muted"`
+	Role  reel.Role  `json:"role"`
+	Out   *Side      `json:"out,omitempty"`
+	In    *Side      `json:"in,omitempty"`
+	Step  float64    `json:"step"`   // dB, change of the room as all of it is heard
+	Room  float64    `json:"glide"`  // dB, the most of that within 200 ms
+	Tint  float64    `json:"colour"` // dB, distance of the rooms' spectra
+	Click float64    `json:"click"`  // dB over prediction
+	Like  *Alike     `json:"like,omitempty"`
+	Dip   float64    `json:"dip"`              // dB, of the power through the blend; negative for a dip
+	Hole  int64      `json:"hole"`             // samples of digital silence that begin here
+	Lacks string     `json:"lacks,omitempty"`  // material that is missing, in words
+	Edges bool       `json:"edges,omitempty"`  // the programme begins or ends here
+	Blend reel.Blend `json:"with,omitzero"`    // the blend that is there
+	Fade  int64      `json:"fadeOf,omitempty"` // samples of fade, where one clip meets nothing
+	rate  int
+}
+
+// Alike is how like the two sides are over the blend's window, or over that
+// which a short blend would have.
+type Alike struct {
+	gain.Likeness
+	Held bool `json:"held"` // the matched law reckons with no less than gain.MinR
+}
+
+// Meter measures the seams of one version of a reel. It is not safe for
+// concurrent use.
+type Meter struct {
+	r     *reel.Reel
+	open  mix.Open
+	rate  int
+	order []reel.Track
+	lanes map[reel.ID][]reel.Clip
+	heads map[reel.ID]reel.Blend
+	tails map[reel.ID]reel.Blend
+	mixes map[reel.ID]*mix.Mix
+	spec  *measure.Spectrum
+	voice map[stretch]loudness
+	buf   [4][]float32
+}
+
+type stretch struct {
+	track    reel.ID
+	from, to int64
+}
+
+type loudness struct {
+	lufs  float64
+	found bool
+}
+
+// New makes a meter for a reel.
+func New(r *reel.Reel, open mix.Open) *Meter {
+	m := &Meter{open: open, rate: r.Props.SampleRate, mixes: map[reel.ID]*mix.Mix{}, spec: measure.NewSpectrum(r.Props.SampleRate)}
+	m.take(r)
+	return m
+}
+
+// take sets the meter to a version.
+func (m *Meter) take(r *reel.Reel) {
+	plain := *r
+	plain.Tracks = append([]reel.Track(nil), r.Tracks...)
+	for i := range plain.Tracks {
+		plain.Tracks[i].Solo = false
+	}
+	m.r, m.order = &plain, plain.Order()
+	m.lanes, m.heads, m.tails = plain.Lanes(), map[reel.ID]reel.Blend{}, map[reel.ID]reel.Blend{}
+	for _, b := range r.Blends {
+		m.tails[b.Left], m.heads[b.Right] = b, b
+	}
+	m.voice = map[stretch]loudness{}
+	clear(m.mixes)
+}
+
+func (m *Meter) seconds(s float64) int64 { return int64(s * float64(m.rate)) }
+
+// track gives the renderer of one track alone.
+func (m *Meter) track(id reel.ID) (*mix.Mix, error) {
+	if have := m.mixes[id]; have != nil {
+		return have, nil
+	}
+	alone := *m.r
+	alone.Clips, alone.Blends = nil, nil
+	// Blends over two tracks need both of their clips.
+	keep := map[reel.ID]bool{}
+	for _, b := range m.r.Blends {
+		left, _ := m.r.Clip(b.Left)
+		right, _ := m.r.Clip(b.Right)
+		if left.Track == id || right.Track == id {
+			alone.Blends = append(alone.Blends, b)
+			keep[b.Left], keep[b.Right] = true, true
+		}
+	}
+	for _, c := range m.r.Clips {
+		if c.Track == id || keep[c.ID] {
+			alone.Clips = append(alone.Clips, c)
+		}
+	}
+	var o mix.Options
+	for _, t := range m.r.Tracks {
+		if t.ID != id {
+			o.Without = append(o.Without, t.ID)
+		}
+	}
+	out, err := mix.New(&alone, m.open, o)
+	if err == nil {
+		m.mixes[id] = out
+	}
+	return out, err
+}
+
+// sound renders a track from a place. With one set of samples when both sides
+// are the same, else with two. They last until the next call with the slot.
+func (m *Meter) sound(ctx context.Context, track reel.ID, from, to int64, slot int) ([][]float32, error) {
+	mx, err := m.track(track)
+	if err != nil {
+		return nil, err
+	}
+	n := int(max(to-from, 0))
+	for i := 2 * slot; i < 2*slot+2; i++ {
+		if cap(m.buf[i]) < n {
+			m.buf[i] = make([]float32, n)
+		}
+	}
+	left, right := m.buf[2*slot][:n], m.buf[2*slot+1][:n]
+	if err := mx.Render(ctx, left, right, from); err != nil {
+		return nil, err
+	}
+	if m.mono(track, from, to) {
+		return [][]float32{left}, nil
+	}
+	return [][]float32{left, right}, nil
+}
+
+// mono reports whether all that sounds on a track in a span is alike on both
+// sides.
+func (m *Meter) mono(track reel.ID, from, to int64) bool {
+	t, _ := m.r.Track(track)
+	if t.Pan != 0 {
+		return false
+	}
+	for _, c := range m.under(track, from, to) {
+		if s, _ := m.r.Source(c.Source); s.Right >= 0 {
+			return false
+		}
+	}
+	return true
+}
+
+// under are the clips of a track that lie in a span, and those beside it whose
+// handles may be borrowed.
+func (m *Meter) under(track reel.ID, from, to int64) []reel.Clip {
+	lane := m.lanes[track]
+	lo := searchEnd(lane, from)
+	hi := lo
+	for hi < len(lane) && lane[hi].Start < to {
+		hi++
+	}
+	return lane[max(lo-1, 0):min(hi+1, len(lane))]
+}
