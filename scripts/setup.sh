@@ -16,6 +16,8 @@ need my_print_defaults mariadb-client-core
 need ffmpeg ffmpeg
 if [ "${1:-run}" = test ]; then
 	need sox sox
+	# Recorded voices for the tests of measuring come with it.
+	[ -e /usr/share/sounds/alsa/Front_Center.wav ] || want+=(alsa-utils)
 	need chromium chromium
 fi
 if [ ${#want[@]} -gt 0 ]; then

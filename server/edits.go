@@ -19,6 +19,8 @@ type editRequest struct {
 	CloseUp *closeUpQuery `json:"closeUp,omitempty"`
 	// Nearest asks a dry run that is refused to try what the refusal offers.
 	Nearest bool `json:"nearest,omitempty"`
+	// Hear asks a dry run to keep the reel for a while, to be heard.
+	Hear bool `json:"hear,omitempty"`
 }
 
 // changed is what an edit, undo or redo did, as sent to its maker and to all
@@ -121,6 +123,8 @@ type dryRun struct {
 	// that is not, whose outcome this is.
 	Stops string          `json:"stops,omitempty"`
 	Edit  json.RawMessage `json:"edit,omitempty"`
+	// Trial names the reel as it would be, in requests for its sound.
+	Trial string `json:"trial,omitempty"`
 }
 
 func (s *Server) postDryRun(w http.ResponseWriter, r *http.Request) {
@@ -159,5 +163,8 @@ func (s *Server) postDryRun(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	out.Change = reel.Diff(v.Reel, next)
+	if in.Hear {
+		out.Trial = s.trials.put(next)
+	}
 	writeJSON(w, http.StatusOK, out)
 }

@@ -205,28 +205,6 @@ func (t *trials) get(name string) *reel.Reel {
 	return t.reels[name]
 }
 
-// postTrial makes an edit heard that is not made.
-func (s *Server) postTrial(w http.ResponseWriter, r *http.Request) {
-	var in editRequest
-	v, err := s.version(r)
-	if err == nil {
-		err = readJSON(w, r, &in)
-	}
-	var edit reel.Edit
-	if err == nil {
-		edit, err = decodeEdit(in.Edit)
-	}
-	var next *reel.Reel
-	if err == nil {
-		next, _, err = edit.Apply(v.Reel)
-	}
-	if err != nil {
-		s.fail(w, r, err)
-		return
-	}
-	writeJSON(w, http.StatusOK, map[string]string{"trial": s.trials.put(next)})
-}
-
 // heard is the reel that a request for sound means: as it is, as it was before
 // the last step, or as an edit would leave it.
 func (s *Server) heard(ctx context.Context, r *http.Request, v store.Version) (*reel.Reel, error) {

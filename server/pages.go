@@ -155,6 +155,11 @@ func (s *Server) reelPage(w http.ResponseWriter, r *http.Request, name string) {
 		s.fail(w, r, err)
 		return
 	}
-	data := map[string]any{"Title": v.Reel.Props.Name, "ID": v.ID, "Reel": v.Reel, "Roles": reel.Roles, "Colours": reel.Colours[1:]}
+	limits, err := json.Marshal(reel.Shipped)
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	data := map[string]any{"Limits": string(limits), "Title": v.Reel.Props.Name, "ID": v.ID, "Reel": v.Reel, "Roles": reel.Roles, "Colours": reel.Colours[1:]}
 	s.page(w, r, http.StatusOK, name, data)
 }

@@ -125,7 +125,6 @@ func (s *Server) api(r chi.Router) {
 	r.Delete("/reels/{reel}/versions/{version}", s.letGoVersion)
 	r.Post("/reels/{reel}/versions/{version}/go", s.goToVersion)
 	r.Post("/reels/{reel}/versions/{version}/open", s.openVersion)
-	r.Post("/reels/{reel}/trials", s.postTrial)
 	r.Post("/reels/{reel}/accept", s.postAccept)
 	r.Put("/presets", s.putPresets)
 	r.Delete("/presets", s.restorePresets)

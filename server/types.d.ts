@@ -1,13 +1,28 @@
 // The documents that the server sends, as its Go types write them.
 type FrameRate = { num: number; den: number; drop: boolean };
-type Props = { name: string; sampleRate: number; frameRate: FrameRate; startFrame: number };
+type Props = { name: string; sampleRate: number; frameRate: FrameRate; startFrame: number; limits?: Record<string, Tolerance> };
 type Role = "dialogue" | "roomTone" | "spots" | "music";
 type Track = { id: number; name: string; role: Role; place: number; gainDB: number; pan: number; mute: boolean; solo: boolean; locked: boolean; stays: boolean; colour: string; height: number };
 type Source = { id: number; recording: string; name: string; left: number; right: number; length: number; startTC: number; unlisted: boolean };
 type Fade = { length: number; shape: string; bend: number };
 type Clip = { id: number; track: number; source: number; name: string; start: number; offset: number; length: number; gainDB: number; fadeIn: Fade; fadeOut: Fade };
-type Blend = { id: number; left: number; right: number; before: number; after: number; law: string; lean: number };
-type Seam = { kind: "cut" | "head" | "tail"; at: number; track: number; left: number; right: number; blend: number; gap: number; continues: boolean };
+type Side = { shape: string; bend: number };
+type Blend = { id: number; left: number; right: number; before: number; after: number; law: string; lean: number; out?: Side; in?: Side };
+type Verdict = "fine" | "hear" | "mend";
+/** What is known of a seam by measurement; without a verdict it is not measured yet. */
+type Rated = { verdict: Verdict | ""; brief: string; score: number; accepted: boolean; print: string; stale?: boolean };
+type Seam = { kind: "cut" | "head" | "tail"; at: number; track: number; to: number; left: number; right: number; blend: number; gap: number; continues: boolean } & Rated;
+type Tolerance = { hear: number; mend: number };
+type Finding = { what: string; value: number; unit: string; hear: number; mend: number; verdict: Verdict };
+type SeamSide = { peak: number; rms: number; voice: number; voiced: boolean; room: number; heard: number; edge: number; handle: number };
+type Judged = {
+  verdict: Verdict; why: string; brief: string; score: number; print: string; muted: boolean; role: Role; findings: Finding[] | null;
+  out?: SeamSide; in?: SeamSide; step: number; glide: number; colour: number; click: number; dip: number; hole: number; like?: { r: number; power: number; held: boolean };
+};
+type Preset = { name: string; ms: number; lie: "before" | "across" | "after"; law: string; lean: number; usual: boolean };
+type SweepRow = { left: number; right: number; before: Judged; after?: Judged; says: string; why: string; worse: boolean; edit?: Edit };
+type BetterCut = { by: number; slip: number; level: number; gap: number; jump: number; r: number; click: number; word: boolean; edit?: Edit };
+type Spectra = { centres: number[]; out?: { room?: number[]; all?: number[] }; in?: { room?: number[]; all?: number[] }; distance?: number };
 type Marker = { id: number; at: number; text: string };
 type Shift = { by: number; clips: number[] };
 type Gap = { track: number; from: number; to: number };
@@ -21,10 +36,11 @@ type Room = { before: number; after: number; handleIn: number; handleOut: number
 type CloseUp = {
   at: number; room?: Room; blend?: Blend; fade?: Fade;
   curves?: { out: number[] | null; in: number[] | null };
-  level?: { from: number; hop: number; blend: number[]; hard: number[] };
+  level?: { from: number; hop: number; blend: number[]; hard: number[]; line?: number[]; within?: number };
+  judged?: Judged;
 };
 type CloseUpQuery = { left: number; right: number; around: number };
-type DryRun = { revision: number; change: Change; outcome: Outcome; closeUp?: CloseUp; stops?: string; edit?: Edit };
+type DryRun = { revision: number; change: Change; outcome: Outcome; closeUp?: CloseUp; stops?: string; edit?: Edit; trial?: string };
 type Step = { revision: number; kind: string; state: "done" | "undone" | "dropped"; label: string; at: string };
 type Kept = { id: number; name: string; revision: number; at: string };
 type KeySet = { name: string; chosen: boolean; keys: Record<string, string[]> };

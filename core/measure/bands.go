@@ -112,8 +112,15 @@ func (s *Spectrum) Quiet(v []float32, most int) []int {
 	var halves []float64
 	for at := 0; at+step <= len(v); at += step {
 		var sum float64
+		none := 0
 		for _, x := range v[at : at+step] {
 			sum += float64(x) * float64(x)
+			if x == 0 {
+				none++
+			}
+		}
+		if none > step/8 { // in part digital silence
+			sum = 0
 		}
 		halves = append(halves, sum/float64(step))
 	}

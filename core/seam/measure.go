@@ -197,7 +197,7 @@ func (m *Meter) handles(out *Measure, left, right reel.Clip, okL, okR bool) {
 // join measures right at the cut: whether it clicks, and whether it cuts into
 // sound.
 func (m *Meter) join(ctx context.Context, out *Measure, left, right reel.Clip) error {
-	reach := m.seconds(0.04)
+	reach := m.seconds(joinReach)
 	v, err := m.both(ctx, out.Seam, out.At-reach, out.At+reach)
 	if err != nil {
 		return err

@@ -54,12 +54,16 @@ func (m *Meter) Print(s reel.Seam) string {
 		}
 		clips := m.within(t.ID, s.At-reach, s.At+reach)
 		if own {
-			// Clips of the track beyond the two are not measured, but for the
-			// handles that their blends borrow.
+			// Of the clips of the track beyond the two only what comes near the
+			// cut, with the handles that their blends borrow, is measured.
+			near := m.seconds(joinReach) + 1
 			kept := make([]reel.Clip, 0, 2)
 			for _, c := range clips {
 				if c.ID == s.Left || c.ID == s.Right {
 					kept = append(kept, c)
+				} else if c.End()+m.tails[c.ID].After > s.At-near && c.Start-m.heads[c.ID].Before < s.At+near {
+					put(5)
+					clip(c, near)
 				}
 			}
 			clips = kept

@@ -246,8 +246,9 @@ func (m *Meter) fillHole(j Judgement) (Plan, error) {
 	handle := src.Length - left.Offset - left.Length
 	free := int64(math.MaxInt64)
 	lane := m.lanes[left.Track]
+	var next reel.Clip // that it would meet
 	if i := searchEnd(lane, left.End()); i < len(lane) {
-		free = lane[i].Start - left.End()
+		next, free = lane[i], lane[i].Start-left.End()
 	}
 	far := min(handle, free, j.Hole+m.seconds(overHole))
 	if far >= j.Hole {
@@ -267,6 +268,10 @@ func (m *Meter) fillHole(j Judgement) (Plan, error) {
 		edits = append(edits, &reel.Trim{Clips: []reel.ID{left.ID}, End: reel.Tail, By: far, Later: reel.Stay})
 		if over := far - j.Hole; over > 0 && far < free {
 			edits = append(edits, &reel.SetFade{Clip: left.ID, End: reel.Tail, Fade: reel.Fade{Length: over, Shape: gain.Smooth, Bend: gain.Even}})
+		}
+		half := m.seconds(shortBlend / 2)
+		if before, after := min(half, next.Offset), min(half, handle-far); far == free && next.FadeIn.Length == 0 && before+after > 0 {
+			edits = append(edits, &reel.SetBlend{Left: left.ID, Right: next.ID, Before: before, After: after, Law: gain.ConstantPower, Lean: gain.Even})
 		}
 		return Plan{
 			Edit: &reel.Together{Label: "let “" + left.Name + "” run on over the hole", Edits: edits},

@@ -8,6 +8,7 @@ package seam
 
 import (
 	"context"
+	"slices"
 
 	"blendseam/core/gain"
 	"blendseam/core/measure"
@@ -21,6 +22,7 @@ const (
 	voiceReach = 5.0 // for the voice on either side
 	underReach = 2.0 // for what sounds on other tracks
 	sideReach  = 1.0 // for peak and RMS
+	joinReach  = 0.04
 )
 
 // hushed is the level below which a room is not told from silence, in dBFS.
@@ -174,35 +176,8 @@ func (m *Meter) sound(ctx context.Context, track reel.ID, from, to int64, slot i
 	if err := mx.Render(ctx, left, right, from); err != nil {
 		return nil, err
 	}
-	if m.mono(track, from, to) {
+	if slices.Equal(left, right) {
 		return [][]float32{left}, nil
 	}
 	return [][]float32{left, right}, nil
-}
-
-// mono reports whether all that sounds on a track in a span is alike on both
-// sides.
-func (m *Meter) mono(track reel.ID, from, to int64) bool {
-	t, _ := m.r.Track(track)
-	if t.Pan != 0 {
-		return false
-	}
-	for _, c := range m.under(track, from, to) {
-		if s, _ := m.r.Source(c.Source); s.Right >= 0 {
-			return false
-		}
-	}
-	return true
-}
-
-// under are the clips of a track that lie in a span, and those beside it whose
-// handles may be borrowed.
-func (m *Meter) under(track reel.ID, from, to int64) []reel.Clip {
-	lane := m.lanes[track]
-	lo := searchEnd(lane, from)
-	hi := lo
-	for hi < len(lane) && lane[hi].Start < to {
-		hi++
-	}
-	return lane[max(lo-1, 0):min(hi+1, len(lane))]
 }

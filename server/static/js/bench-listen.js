@@ -46,24 +46,40 @@ export const listening = (tools) => ({
       void this.playFrom(Math.round(tools.timeline.playhead));
     }
   },
-  /** Plays the chosen seam with its surroundings. @param {string} how */
-  playSeam(how) {
+  /** Pre-roll and post-roll of each way of listening to a seam, in seconds. @type {Record<string, {pre: number, post: number}>} */
+  rolls: { blend: { pre: 1, post: 1 }, hard: { pre: 1, post: 1 }, out: { pre: 1, post: 1 }, in: { pre: 1, post: 1 }, before: { pre: 1, post: 1 } },
+  /** The way of listening whose rolls are shown. */
+  how: "blend",
+  /** The reel as an edit would leave it, while that is heard; "" for the reel as it is. */
+  heardAs: "",
+  /** @param {"pre" | "post"} end @param {string} v */
+  setRoll(end, v) {
+    const n = Number(String(v).replace(",", ".")), least = end === "post" ? 0.001 : 0;
+    if (!(n >= least && n <= 20)) this.tell(`Listening begins and ends up to 20 s from the cut, to the millisecond; “${v}” is outside.`);
+    else this.rolls = { ...this.rolls, [this.how]: { ...this.rolls[this.how], [end]: Math.round(n * 1000) / 1000 } };
+  },
+
+  /** Plays the chosen seam with its surroundings. @param {string} how @param {string} [trial] as an edit would leave it */
+  playSeam(how, trial = "") {
     const s = this.seam;
     if (!s) {
       this.tell("Choose a seam first: N goes to the next one.");
       return;
     }
-    const rate = tools.doc.props.sampleRate, from = Math.max(s.at - Math.round(this.preRoll * rate), 0), to = s.at + Math.round(this.postRoll * rate);
+    const rate = tools.doc.props.sampleRate, roll = this.rolls[how] ?? { pre: 1, post: 1 }, from = Math.max(s.at - Math.round(roll.pre * rate), 0), to = s.at + Math.round(roll.post * rate);
     // Asked anew at each fetch: the blend may be put there while it loops.
     const extra = () => {
       const b = tools.doc.blendOf(s.left, s.right)?.id ?? 0;
+      if (how === "before") return "&before=1";
       if (how === "hard") return b ? `&hardCut=${b}` : "";
       if (how === "out") return `&silent=${s.right}`;
       if (how === "in") return `&silent=${s.left}`;
       return "";
     };
     this.hearing = how;
-    tools.player.play({ name: how, from, to, ...(this.looping ? { loopFrom: from } : {}), address: (a, b) => this.address(extra())(a, b) });
+    this.how = how;
+    this.heardAs = trial;
+    tools.player.play({ name: how, from, to, ...(this.looping ? { loopFrom: from } : {}), address: (a, b) => this.address(extra() + (this.heardAs && how !== "before" ? `&trial=${this.heardAs}` : ""))(a, b) });
   },
   toggleLoop() {
     this.looping = !this.looping;

@@ -3,24 +3,6 @@
 import { Problem, say } from "./api.js";
 import { frameLength, shift, shortAt, span, typed } from "./timecode.js";
 
-/** The blend that is put on a seam: as the last one was set, at first a quarter of a second across the cut. */
-const usual = { before: 0.12, after: 0.12, law: "constantPower", lean: 0.5, ...remembered() };
-
-/** What was set last in this browser, in seconds. */
-function remembered() {
-  try {
-    return JSON.parse(localStorage.getItem("blend") ?? "{}");
-  } catch {
-    return {};
-  }
-}
-
-/** @param {Blend} b @param {number} rate */
-function remember(b, rate) {
-  Object.assign(usual, { before: b.before / rate, after: b.after / rate, law: b.law, lean: b.lean });
-  localStorage.setItem("blend", JSON.stringify(usual));
-}
-
 /** A trial under way, and the newest that waits. */
 const trial = { busy: false, next: /** @type {(() => Promise<void>) | null} */ (null) };
 
@@ -40,8 +22,6 @@ export const mending = (tools) => ({
   async edit(kind, what, offer, nearest = false) {
     try {
       const c = await tools.doc.edit(kind, what);
-      const set = kind === "setBlend" && c.change.blends?.[0]?.after;
-      if (set) remember(set, tools.doc.props.sampleRate);
       if (c.outcome.notes?.length) this.tell(c.outcome.notes.join(" "));
       else this.toast = null;
       if (c.outcome.says?.length) this.hint = c.outcome.says.join(" · ");
@@ -86,8 +66,14 @@ export const mending = (tools) => ({
   rehearse(kind, what) {
     trial.next = async () => {
       try {
-        const r = await tools.doc.dryRun(kind, what, tools.close.query);
+        // While a seam loops, what a control is moved to is heard at the next pass.
+        const hear = this.playing && this.looping && ["blend", "out", "in"].includes(this.hearing);
+        const r = await tools.doc.dryRun(kind, what, tools.close.query, false, hear);
         if (r.closeUp) tools.close.rehearse(r.closeUp, r.change);
+        if (r.trial) {
+          this.heardAs = r.trial;
+          tools.player.refresh();
+        }
         this.limit = "";
       } catch (err) {
         this.limit = say(err);
@@ -110,22 +96,59 @@ export const mending = (tools) => ({
   /** The blend that is there, or the usual one. */
   blendNow() {
     const s = this.seam, b = s && tools.doc.blendOf(s.left, s.right);
-    if (b) return { before: b.before, after: b.after, law: b.law, lean: b.lean };
-    const rate = tools.doc.props.sampleRate;
-    return { before: Math.round(usual.before * rate), after: Math.round(usual.after * rate), law: usual.law, lean: usual.lean };
+    if (b) return { before: b.before, after: b.after, law: b.law, lean: b.lean, out: b.out, in: b.in };
+    return this.blendFrom(this.usual);
   },
 
   /** @param {Record<string, any>} alter @param {boolean} [trial] */
   setBlend(alter, trial = false) {
     const s = this.seam;
     if (!s || s.kind !== "cut") {
-      this.tell("A blend joins two clips that meet. Choose a seam where one clip follows the other; where a clip meets a gap, give it a fade.");
+      this.tell("A blend joins two clips that meet. Choose a seam where one clip follows the other; where a clip meets a gap, give it a fade. Two clips on two tracks that overlap are blended when both are chosen.");
       return undefined;
     }
     const what = { left: s.left, right: s.right, ...this.blendNow(), ...alter };
     if (!trial) return this.edit("setBlend", what);
     this.rehearse("setBlend", what);
     return undefined;
+  },
+
+  /** Two chosen clips on two tracks that overlap or meet, the earlier one first. */
+  pairOver() {
+    const two = [...tools.timeline.chosen].map((id) => tools.doc.clips.get(id)).filter((c) => c !== undefined).sort((a, b) => a.start - b.start);
+    return two.length === 2 && two[0].track !== two[1].track ? two : null;
+  },
+  /** Blends two clips over two tracks: their overlap, or by the usual blend where they meet. @param {Clip[]} two */
+  async blendOver([left, right]) {
+    const made = left.start + left.length === right.start
+      ? await this.edit("setBlend", { left: left.id, right: right.id, ...this.blendFrom(this.usual) })
+      : await this.edit("blendOver", { left: left.id, right: right.id, law: this.usual.law, lean: this.usual.lean });
+    if (!made) return;
+    await tools.doc.settled();
+    const s = tools.doc.seams.find((o) => o.left === left.id && o.right === right.id);
+    if (s) this.chooseSeam(s, undefined, true);
+  },
+
+  /** One side of the blend by itself, or left to the law. @param {"out" | "in"} side @param {Record<string, any>} alter @param {boolean} [trial] */
+  setSide(side, alter, trial = false) {
+    const b = this.blendNow(), now = b[side]?.shape ? b[side] : { shape: "", bend: b.lean }, next = { ...now, ...alter };
+    return this.setBlend({ [side]: next.shape ? next : undefined }, trial);
+  },
+  /** @param {"out" | "in"} side */
+  sideOf(side) {
+    return side === "out" ? this.blend.outSide : this.blend.inSide;
+  },
+  /** Shapes both sides by themselves, as they are by the law, or leaves them to it. @param {boolean} apart */
+  setApart(apart) {
+    const b = this.blendNow(), shape = { constantGain: "constantGain", constantGainEased: "smooth", constantPowerEased: "easedPower" }[String(b.law)] ?? "constantPower";
+    return this.setBlend(apart ? { out: { shape, bend: b.lean }, in: { shape, bend: b.lean } } : { out: undefined, in: undefined });
+  },
+  /** Makes the blend as long as the marked span, where it lies over the cut. */
+  blendSpan() {
+    const span = tools.timeline.span, s = this.seam;
+    if (!span || !s || s.kind !== "cut") return this.tell("Mark a span over the cut first; the blend then lies where the span does.");
+    if (span.from > s.at || span.to < s.at) return this.tell("The span does not reach the cut. Mark one that does; the blend then lies where the span does.");
+    return this.setBlend({ before: s.at - span.from, after: span.to - s.at });
   },
 
   /** Sets the length and keeps where the blend lies. @param {number} n @param {boolean} [trial] */
@@ -170,6 +193,11 @@ export const mending = (tools) => ({
     return `${span(b.before + b.after, p)} ${b.after === 0 ? "before" : b.before === 0 ? "after" : "across"}`;
   },
   putBlend() {
+    const two = this.pairOver();
+    if (two) {
+      void this.blendOver(two);
+      return;
+    }
     if (this.seam && this.seam.kind !== "cut") {
       const s = this.seam, c = tools.doc.clips.get(s.right || s.left);
       if (c && !(s.kind === "head" ? c.fadeIn : c.fadeOut).length) this.setFade(c.id, s.kind === "head" ? "head" : "tail", { length: Math.round(0.08 * tools.doc.props.sampleRate) });

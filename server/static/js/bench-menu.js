@@ -23,8 +23,10 @@ export const menus = (tools) => ({
     const ids = clip
       ? ["split", "headHere", "tailHere", "copy", "cut", "takeOut", "takeOutOther", "source", "paste", "marker", "chooseAfter"]
       : ["paste", "closeGap", ...(this.source ? ["fillIn", "fillOut"] : []), "spanClip", "marker", "chooseAfter"];
+    if (clip && this.pairOver()) ids.unshift("blend");
     /** @type {Record<string, string>} */
     const words = {
+      blend: "Blend the two over their tracks",
       split: "Split here", headHere: "Head of the clip to here", tailHere: "Tail of the clip to here", copy: "Copy", cut: "Cut", source: "Go to its source",
       takeOut: this.later === "stay" ? "Take out, leave the gap" : "Take out and close up", takeOutOther: this.later === "stay" ? "Take out and close up" : "Take out, leave the gap",
       paste: "Paste here", marker: "Marker here", chooseAfter: "Choose all clips after this", closeGap: "Close this gap", fillIn: "Fill this gap from the in point", fillOut: "Fill this gap up to the out point", spanClip: "Mark this gap as a span",

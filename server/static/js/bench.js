@@ -5,11 +5,15 @@ import { acting } from "./bench-acting.js";
 import { clips } from "./bench-clips.js";
 import { exporting } from "./bench-export.js";
 import { keys } from "./bench-keys.js";
+import { ledger } from "./bench-ledger.js";
 import { listening } from "./bench-listen.js";
+import { measures } from "./bench-measures.js";
 import { mending } from "./bench-mend.js";
 import { menus } from "./bench-menu.js";
+import { presets } from "./bench-presets.js";
 import { sources } from "./bench-sources.js";
 import { steps } from "./bench-steps.js";
+import { sweeping } from "./bench-sweep.js";
 import { trimming } from "./bench-trim.js";
 import { CloseView } from "./closeup.js";
 import { dye, toggleTheme, watchColours } from "./colours.js";
@@ -18,13 +22,10 @@ import { importList, join } from "./imports.js";
 import { loadKeys } from "./keys.js";
 import { Player } from "./player.js";
 import { SourceView } from "./sourceview.js";
-import { frames, ms, rateName, shortAt, span } from "./timecode.js";
+import { frames, ms, rateName, span } from "./timecode.js";
 import { Timeline } from "./timeline.js";
 import { Uploads, catchDrops } from "./uploads.js";
 import { Waves } from "./waves.js";
-
-/** Height of a row of the ledger, as in app.css. */
-const rowHeight = 46;
 
 /** @param {string} id @returns {any} */
 const el = (id) => document.getElementById(id);
@@ -52,10 +53,7 @@ function bench() {
     name: "",
     rateText: "",
     tab: "seams",
-    filter: "all",
     /** @type {any[]} */ seams: [],
-    ledgerTop: 0,
-    ledgerHeight: 600,
     /** @type {Seam | null} */ seam: null,
     seamNumber: 0,
     seamTitle: "",
@@ -99,8 +97,6 @@ function bench() {
     spanText: "",
     spanOf: "",
     length: 0,
-    preRoll: 1,
-    postRoll: 1,
     exporting: { from: "", to: "", fromAt: 0, toAt: 0, bits: 24, channels: 2, file: "wav", turn: 0, survey: /** @type {any} */ (null), problem: "", busy: false },
 
     async init() {
@@ -137,7 +133,7 @@ function bench() {
       // Each time the line is there: what was told meanwhile is read.
       doc.addEventListener("open", () => void this.readImports());
       doc.watch();
-      await this.readSources();
+      await Promise.all([this.readSources(), this.readPresets()]);
       this.fromAddress();
       this.ready = true;
       const tick = () => {
@@ -156,7 +152,12 @@ function bench() {
         void this.readSteps();
       });
       doc.addEventListener("seams", () => this.takeSeams());
+      doc.addEventListener("rated", () => this.takeRated());
       doc.addEventListener("state", () => this.takeState());
+      doc.addEventListener("sweep", (e) => {
+        const { name, progress } = /** @type {CustomEvent} */ (e).detail;
+        if (this.sweep?.name === name) this.sweep.progress = progress;
+      });
       doc.addEventListener("import", (e) => this.takeImport(/** @type {CustomEvent<ImportJob>} */ (e).detail));
       for (const part of [tools.timeline, tools.close, tools.sourceView]) part.addEventListener("hint", (e) => (this.hint = /** @type {CustomEvent<string>} */ (e).detail));
       tools.timeline.addEventListener("playhead", (e) => this.seek(/** @type {CustomEvent<number>} */ (e).detail));
@@ -204,16 +205,20 @@ function bench() {
         this.playing = tools.player.playing;
         if (!tools.player.playing) {
           this.hearing = "";
+          this.heardAs = "";
           el("meter-left").style.height = el("meter-right").style.height = "0";
           if (/** @type {CustomEvent} */ (e).detail === "ended" && tools.player.route?.name !== "reel") this.rest();
+          if (/** @type {CustomEvent} */ (e).detail === "ended") this.walkOn();
+          else this.walking = null;
         }
       });
       tools.player.addEventListener("trouble", (e) => this.tell(say(/** @type {CustomEvent} */ (e).detail)));
       tools.player.addEventListener("meter", (e) => this.meter(/** @type {CustomEvent<number[]>} */ (e).detail));
       // How one likes to listen and what one looks through is kept.
-      for (const habit of ["preRoll", "postRoll", "filter", "later", "snapping"]) {
+      for (const habit of ["rolls", "filter", "order", "later", "snapping"]) {
         const kept = localStorage.getItem(habit);
         if (kept !== null) this[habit] = JSON.parse(kept);
+        if (habit === "filter" && !["all", "mend", "hear", "fine"].includes(this.filter)) this.filter = "all";
         this.$watch(habit, (/** @type {unknown} */ v) => localStorage.setItem(habit, JSON.stringify(v)));
       }
       this.$watch("target", (/** @type {number} */ id) => {
@@ -253,6 +258,7 @@ function bench() {
     },
 
     takeDoc() {
+      this.heardAs = ""; // what is saved is heard
       this.takeLayout();
       this.name = doc.props.name;
       this.rateText = `${rateName(doc.props.frameRate)} fps`;
@@ -278,18 +284,7 @@ function bench() {
 
     takeSeams() {
       this.length = doc.length;
-      const p = doc.props;
-      this.seams = doc.seams.map((s, i) => {
-        const left = doc.clips.get(s.left)?.name ?? "", right = doc.clips.get(s.right)?.name ?? "";
-        const b = doc.blends.get(s.blend);
-        const c = doc.clips.get(s.right || s.left), f = s.kind === "head" ? c?.fadeIn : c?.fadeOut;
-        let note = "hard cut";
-        if (b) note = `blend ${frames(b.before + b.after, p).toFixed(1).replace(/\.0$/, "")} fr`;
-        else if (s.kind !== "cut") note = f?.length ? `fade ${s.kind === "head" ? "in" : "out"} ${frames(f.length, p).toFixed(1).replace(/\.0$/, "")} fr` : s.kind === "head" ? "begins hard" : "ends hard";
-        if (s.kind === "tail" && s.gap) note += `, then ${span(s.gap, p)} of gap`;
-        const title = s.kind === "cut" ? `${left} → ${right}` : s.kind === "head" ? `▸ ${right}` : `${left} ▪`;
-        return { ...s, number: i + 1, title, note, time: shortAt(s.at, p), track: s.track, role: doc.tracks.get(s.track)?.role };
-      });
+      this.takeRated();
       const mine = this.seam;
       if (mine) {
         // After a trim the two may have parted: go with the edge that is acted on. After a split
@@ -309,40 +304,6 @@ function bench() {
       tools.timeline.redraw();
     },
 
-    /** Seams that the filter lets through. */
-    get shown() {
-      /** @type {any[]} */
-      const seams = this.seams;
-      if (this.filter === "hard") return seams.filter((s) => s.kind === "cut" && !s.blend);
-      if (this.filter === "blend") return seams.filter((s) => s.blend);
-      if (this.filter === "open") return seams.filter((s) => s.kind !== "cut");
-      return seams;
-    },
-
-    /** @param {string} kind */
-    countOf(kind) {
-      /** @type {any[]} */
-      const seams = this.seams;
-      if (kind === "hard") return seams.filter((s) => s.kind === "cut" && !s.blend).length;
-      if (kind === "blend") return seams.filter((s) => s.blend).length;
-      if (kind === "open") return seams.filter((s) => s.kind !== "cut").length;
-      return seams.length;
-    },
-
-    // Only the rows in sight are made, so that thousands of seams stay light.
-    get firstRow() {
-      return Math.max(Math.floor(this.ledgerTop / rowHeight) - 4, 0);
-    },
-    get rows() {
-      return this.shown.slice(this.firstRow, this.firstRow + Math.ceil(this.ledgerHeight / rowHeight) + 8);
-    },
-    get padTop() {
-      return `${this.firstRow * rowHeight}px`;
-    },
-    get padBottom() {
-      return `${Math.max(this.shown.length - this.firstRow - this.rows.length, 0) * rowHeight}px`;
-    },
-
     /** @param {any} s */
     isSeam(s) {
       return Boolean(this.seam && s.left === this.seam.left && s.right === this.seam.right);
@@ -350,8 +311,9 @@ function bench() {
 
     /** @param {Seam | null} s */
     setSeam(s) {
+      this.better = null;
       const other = !s || !this.seam || s.left !== this.seam.left || s.right !== this.seam.right || s.at !== this.seam.at;
-      this.seam = s ? { kind: s.kind, at: s.at, track: s.track, left: s.left, right: s.right, blend: s.blend, gap: s.gap, continues: s.continues } : null;
+      this.seam = s ? { ...s } : null;
       tools.timeline.seam = this.seam;
       const row = this.seams.find((/** @type {any} */ r) => this.isSeam(r));
       this.seamNumber = row?.number ?? 0;
@@ -385,33 +347,8 @@ function bench() {
       this.toAddress();
     },
 
-    /** Scrolls the ledger to the chosen seam. */
-    bringRow() {
-      const i = this.shown.findIndex((/** @type {any} */ r) => this.isSeam(r)), box = el("ledger");
-      if (i < 0) return;
-      if (i * rowHeight < box.scrollTop) box.scrollTop = i * rowHeight;
-      else if ((i + 1) * rowHeight > box.scrollTop + box.clientHeight) box.scrollTop = (i + 1) * rowHeight - box.clientHeight;
-    },
-
-    /** @param {number} by */
-    stepSeam(by) {
-      /** @type {any[]} */
-      const list = this.shown;
-      if (!list.length) return;
-      let i = list.findIndex((s) => this.isSeam(s));
-      // The chosen seam may have left the list by being mended: go on from its place.
-      if (i < 0) {
-        const here = this.seam?.at ?? tools.timeline.playhead, next = list.findIndex((s) => s.at >= here);
-        i = (next < 0 ? list.length : next) - (by > 0 ? 1 : 0);
-      }
-      const next = list[Math.min(Math.max(i + by, 0), list.length - 1)];
-      if (next) {
-        this.chooseSeam(next);
-        if (this.hearing === "blend" || this.hearing === "hard") void this.playSeam(this.hearing);
-      }
-    },
-
     takeInfo() {
+      this.takeMeasured();
       const i = tools.close.info, p = doc.props;
       tools.timeline.around = Math.round(tools.close.around);
       this.aroundText = `${span(tools.close.around, p)} each side`;
@@ -424,7 +361,7 @@ function bench() {
       if (i.blend) {
         const b = i.blend, n = b.before + b.after, lie = /** @type {"before" | "after" | "across"} */ (b.after === 0 ? "before" : b.before === 0 ? "after" : "across");
         const most = i.room ? i.room[lie] : n;
-        this.blend = { ...b, base: b.law.replace("Eased", ""), eased: b.law.endsWith("Eased") ? "Eased" : "", length: n, lie, ms: Number(ms(n, p).toFixed(1)), fr: Number(frames(n, p).toFixed(2)), max: Math.max(most, n), slide: Math.round(1000 * Math.cbrt(n / Math.max(most, n))), most: span(Math.max(most, n), p), leanText: b.lean === 0.5 ? "even" : b.lean < 0.5 ? `${Math.round((0.5 - b.lean) * 200)} % early` : `${Math.round((b.lean - 0.5) * 200)} % late`, sides: `${Math.round(ms(b.before, p))} ms before, ${Math.round(ms(b.after, p))} after` };
+        this.blend = { ...b, base: b.law.replace("Eased", ""), eased: b.law.endsWith("Eased") ? "Eased" : "", matched: b.law === "matched", length: n, lie, ms: Number(ms(n, p).toFixed(1)), fr: Number(frames(n, p).toFixed(2)), max: Math.max(most, n), slide: Math.round(1000 * Math.cbrt(n / Math.max(most, n))), most: span(Math.max(most, n), p), apart: Boolean(b.out?.shape || b.in?.shape), outSide: b.out ?? { shape: "", bend: b.lean }, inSide: b.in ?? { shape: "", bend: b.lean }, leanText: b.lean === 0.5 ? "even" : b.lean < 0.5 ? `${Math.round((0.5 - b.lean) * 200)} % early` : `${Math.round((b.lean - 0.5) * 200)} % late`, sides: `${Math.round(ms(b.before, p))} ms before, ${Math.round(ms(b.after, p))} after` };
       } else {
         this.blend = null;
       }
@@ -497,7 +434,7 @@ function bench() {
       this.takeTime();
     },
   });
-  return join(page, mending(tools), acting(tools), trimming(tools), menus(tools), clips(tools), steps(tools), sources(tools), importList(tools), listening(tools), exporting(tools), keys(tools));
+  return join(page, ledger(tools), measures(tools), presets(tools), sweeping(tools), mending(tools), acting(tools), trimming(tools), menus(tools), clips(tools), steps(tools), sources(tools), importList(tools), listening(tools), exporting(tools), keys(tools));
 }
 
 document.addEventListener("alpine:init", () => Alpine.data("bench", bench));

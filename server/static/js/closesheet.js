@@ -3,6 +3,7 @@
 
 import { get } from "./api.js";
 import { fit, paint } from "./canvas.js";
+import { drawOverlay, drawSpectrum } from "./closeviews.js";
 import { cloth, colour, hue } from "./colours.js";
 import { span as say } from "./timecode.js";
 
@@ -29,6 +30,9 @@ export class CloseSheet extends EventTarget {
     this.around = doc.props.sampleRate * 1.2;
     this.playhead = -1;
     this.trial = false;
+    this.view = "wave"; // or overlay, or spectrum
+    /** @type {Spectra | null} */
+    this.spectra = null;
     this.scale = 2; // of the waves
     this.dirty = true;
     /** @type {(() => void) | null} */
@@ -57,8 +61,31 @@ export class CloseSheet extends EventTarget {
   async look(seam) {
     this.seam = seam;
     this.info = null;
+    this.spectra = null;
     this.redraw();
     await this.read();
+  }
+
+  /** @param {string} view wave, overlay or spectrum */
+  setView(view) {
+    this.view = view;
+    // Slopes are matched sample by sample.
+    if (view === "overlay" && this.around > this.doc.props.sampleRate / 20) this.zoom((0.004 * this.doc.props.sampleRate) / this.around);
+    if (view === "spectrum") void this.readSpectra();
+    this.redraw();
+  }
+
+  async readSpectra() {
+    const seam = this.seam;
+    if (!seam) return;
+    try {
+      const spectra = await get(`/reels/${this.doc.id}/spectrum?left=${seam.left}&right=${seam.right}`);
+      if (seam.left !== this.seam?.left || seam.right !== this.seam?.right) return;
+      this.spectra = spectra;
+    } catch {
+      this.spectra = null; // the seam is gone; another will be chosen
+    }
+    this.redraw();
   }
 
   get query() {
@@ -78,6 +105,7 @@ export class CloseSheet extends EventTarget {
     } catch {
       return; // the seam is gone; the ledger will choose another
     }
+    if (this.view === "spectrum") void this.readSpectra();
     this.redraw();
     this.dispatchEvent(new Event("info"));
   }
@@ -135,10 +163,20 @@ export class CloseSheet extends EventTarget {
       g.fillStyle = colour.paper;
       g.fillRect(this.x(from), 0, this.x(to) - this.x(from), rows.level.top - 6);
     }
+    if (this.view === "spectrum") {
+      drawSpectrum(this, g, this.spectra);
+      this.drawLevel(g, rows.level);
+      this.drawAxis(g, at, rows.axis, h);
+      this.drawOver();
+      return;
+    }
     this.setScale(left, right, at);
-    if (left) this.drawSide(g, left, at, rows.out, track ? hue(track) : colour.woad, blend ? blend.after : 0, false);
+    if (this.view === "overlay") drawOverlay(this, g, left, right);
+    else if (left) this.drawSide(g, left, at, rows.out, track ? hue(track) : colour.woad, blend ? blend.after : 0, false);
     else this.empty(g, rows.out, "nothing goes out here");
-    if (right) this.drawSide(g, right, at, rows.in, colour.weld, blend ? blend.before : 0, true);
+    if (this.view === "overlay") {
+      // Both are drawn.
+    } else if (right) this.drawSide(g, right, at, rows.in, colour.weld, blend ? blend.before : 0, true);
     else this.empty(g, rows.in, s.gap ? `nothing comes in: a gap of ${say(s.gap, p)} follows` : "nothing comes in here");
     const c = this.info?.curves;
     if (c?.out) this.drawCurve(g, c.out, from, to, rows.out);
@@ -208,7 +246,7 @@ export class CloseSheet extends EventTarget {
   /** Grips that can be dragged: which, and where. @returns {[string, number][]} */
   grips() {
     const s = this.seam, i = this.info;
-    if (!s || !i) return [];
+    if (!s || !i || this.view === "spectrum") return [];
     if (s.kind === "cut") {
       if (!i.room) return [];
       const b = i.blend ?? { before: 0, after: 0 };
@@ -330,7 +368,9 @@ export class CloseSheet extends EventTarget {
     g.fillRect(14, row.top, w - 28, row.h);
     g.strokeRect(14.5, row.top + 0.5, w - 29, row.h - 1);
     if (!level) return;
-    const top = -6, floor = -78;
+    // As large as what there is to see: 1.5 dB shall be seen beside 20.
+    const all = [...level.blend, ...level.hard].filter((v) => v > -110), most = Math.max(...all, -60), least = Math.min(...all, most);
+    const top = Math.min(most + 4, 0), floor = Math.max(Math.min(least - 4, top - 24), top - 72);
     const y = (/** @type {number} */ db) => row.top + 3 + (row.h - 6) * Math.min(Math.max((top - db) / (top - floor), 0), 1);
     g.save();
     g.beginPath();
@@ -343,6 +383,17 @@ export class CloseSheet extends EventTarget {
     };
     g.lineWidth = 1.5;
     const mended = Boolean(this.info?.blend);
+    // The corridor: as far off the straight way between the ends as is allowed.
+    const ideal = level.line, within = level.within ?? 0;
+    if (ideal && within) {
+      g.fillStyle = colour.verdigris;
+      g.globalAlpha = 0.28;
+      g.beginPath();
+      ideal.forEach((db, k) => g.lineTo(this.x(level.from + k * level.hop), y(db + within)));
+      for (let k = ideal.length - 1; k >= 0; k--) g.lineTo(this.x(level.from + k * level.hop), y(ideal[k] - within));
+      g.fill();
+      g.globalAlpha = 1;
+    }
     if (mended) {
       g.setLineDash([4, 3]);
       g.strokeStyle = colour.madder;

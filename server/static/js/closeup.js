@@ -52,7 +52,7 @@ export class CloseView extends CloseSheet {
       return;
     }
     const offset = grip.gx - (e.clientX - box.left), p = this.doc.props, seam = this.seam, at = this.info.at;
-    const base = this.info.blend ?? { before: 0, after: 0, law: "constantPower", lean: 0.5 };
+    const base = /** @type {Blend} */ (this.info.blend) ?? { before: 0, after: 0, law: "constantPower", lean: 0.5 };
     const fade = this.info.fade ?? { length: 0, shape: "constantPower", bend: 0.5 };
     /** @type {{kind: string, what: Record<string, any>}} */
     let want = { kind: "", what: {} };
@@ -99,7 +99,7 @@ export class CloseView extends CloseSheet {
         const n = Math.max(grip.name === "before" ? at - to : to - at, 0);
         const before = grip.name === "before" || m.shiftKey ? n : base.before, after = grip.name === "after" || m.shiftKey ? n : base.after;
         if (before + after < 1) return;
-        want = { kind: "setBlend", what: { left: seam.left, right: seam.right, before, after, law: base.law, lean: base.lean } };
+        want = { kind: "setBlend", what: { left: seam.left, right: seam.right, before, after, law: base.law, lean: base.lean, out: base.out, in: base.in } };
       }
       rehearsal.try(want.kind, want.what, this.query);
     }, { signal });

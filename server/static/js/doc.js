@@ -48,7 +48,7 @@ function lanesOf(clips) {
 
 /**
  * Events: "change" (detail: Changed) after any change, "seams" when the list of
- * seams was read anew, "import" (detail: ImportJob), "state" when saving or the
+ * seams was read anew, "rated" when more of them is measured, "sweep" (detail: name, progress), "import" (detail: ImportJob), "state" when saving or the
  * connection changes, "open" when the line to the server is there (again).
  */
 export class Doc extends EventTarget {
@@ -79,6 +79,8 @@ export class Doc extends EventTarget {
     /** @type {Map<number, Clip[]>} */
     this.lanes = new Map();
     this.seamsRevision = 0;
+    /** @type {Map<string, Rated>} what was measured since the list of seams was read, by print */
+    this.rated = new Map();
     /** @type {EventSource | null} */
     this.stream = null;
     /** @type {Promise<unknown>} what is being sent */
@@ -124,9 +126,40 @@ export class Doc extends EventTarget {
   /** @param {{revision: number, seams: Seam[], length: number}} list */
   takeSeams(list) {
     this.seamsRevision = list.revision;
-    this.seams = list.seams;
+    // What is being measured anew shows what was known of it until then; what
+    // was measured while the list was on its way is known by its print.
+    const was = new Map(this.seams.map((s) => [`${s.left}-${s.right}`, s]));
+    this.seams = list.seams.map((s) => {
+      if (s.verdict) return s;
+      const known = this.rated.get(s.print), o = known ?? was.get(`${s.left}-${s.right}`);
+      return o?.verdict ? { ...s, verdict: o.verdict, brief: o.brief, score: o.score, accepted: known ? known.accepted : s.accepted, stale: !known } : s;
+    });
+    this.rated.clear();
     this.length = list.length;
     this.dispatchEvent(new Event("seams"));
+  }
+
+  /**
+   * What was measured meanwhile. News of another revision is for a list that is on its way.
+   * @param {{revision: number, seams: (Rated & {left: number, right: number})[] | null}} news
+   */
+  takeMeasured(news) {
+    for (const s of news.seams ?? []) this.rated.set(s.print, s);
+    if (news.revision !== this.seamsRevision) return;
+    const found = new Map((news.seams ?? []).map((s) => [`${s.left}-${s.right}`, s]));
+    this.seams = this.seams.map((s) => ({ ...s, ...found.get(`${s.left}-${s.right}`), ...(found.has(`${s.left}-${s.right}`) ? { stale: false } : {}) }));
+    this.dispatchEvent(new Event("rated"));
+  }
+
+  /** @param {{print: string, good: boolean}} news */
+  takeAccepted(news) {
+    this.seams = this.seams.map((s) => (s.print === news.print ? { ...s, accepted: news.good } : s));
+    this.dispatchEvent(new Event("rated"));
+  }
+
+  /** Whether every seam is measured as it is now. */
+  get measured() {
+    return this.seams.every((s) => s.verdict && !s.stale);
   }
 
   /** Tracks as they are shown. @returns {Track[]} */
@@ -168,10 +201,15 @@ export class Doc extends EventTarget {
     const stream = new EventSource(`/api/v1/reels/${this.id}/events?since=${this.revision}`);
     this.stream = stream;
     stream.addEventListener("change", (e) => this.take(JSON.parse(e.data)));
+    stream.addEventListener("measured", (e) => this.takeMeasured(JSON.parse(e.data)));
+    stream.addEventListener("accepted", (e) => this.takeAccepted(JSON.parse(e.data)));
+    stream.addEventListener("sweep", (e) => this.dispatchEvent(new CustomEvent("sweep", { detail: JSON.parse(e.data) })));
     stream.addEventListener("import", (e) => this.dispatchEvent(new CustomEvent("import", { detail: JSON.parse(e.data) })));
     stream.addEventListener("open", () => {
       this.tellState(() => (this.connected = true));
       this.dispatchEvent(new Event("open"));
+      // What was measured before the line was there was told to nobody.
+      if (!this.measured) void this.readSeams().catch(() => {});
     });
     stream.addEventListener("error", () => {
       if (this.stream !== stream) return;
@@ -283,10 +321,11 @@ export class Doc extends EventTarget {
    * @param {Record<string, unknown>} what
    * @param {CloseUpQuery} [closeUp] a seam to show as it would be
    * @param {boolean} [nearest] go as far as it can when it cannot go all the way
+   * @param {boolean} [hear] keep it for a while, to be heard
    * @returns {Promise<DryRun>}
    */
-  dryRun(kind, what, closeUp, nearest) {
-    return send("POST", `/reels/${this.id}/dry-run`, { base: this.revision, edit: { do: kind, with: what }, closeUp, nearest });
+  dryRun(kind, what, closeUp, nearest, hear) {
+    return send("POST", `/reels/${this.id}/dry-run`, { base: this.revision, edit: { do: kind, with: what }, closeUp, nearest, hear });
   }
 }
 

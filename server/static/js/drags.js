@@ -107,7 +107,9 @@ export function dragSlide(t, e, clip) {
   });
 }
 
-/** Moves chosen clips, or the one that is taken hold of, in time and between tracks. @param {Timeline} t @param {PointerEvent} e @param {Clip} clip */
+/**
+ * Moves chosen clips, or the one that is taken hold of, in time and between tracks. With alt held one clip
+ * may come to lie over its neighbours, and each overlap becomes a blend. @param {Timeline} t @param {PointerEvent} e @param {Clip} clip */
 export function dragClips(t, e, clip) {
   const ids = t.chosen.has(clip.id) ? [...t.chosen] : [clip.id];
   const clips = ids.map((id) => t.doc.clips.get(id)).filter((c) => c !== undefined), moving = new Set(ids);
@@ -115,7 +117,11 @@ export function dragClips(t, e, clip) {
   const p = t.doc.props, start = t.point(e), from = t.placeOf(e);
   /** @type {{clips: number[], by: number, down?: number} | null} */
   let what = null;
-  let words = "", bad = false;
+  let words = "", bad = false, over = false;
+  /** What is asked for: a move, or with alt one that blends what overlaps. @param {{clips: number[], by: number, down?: number}} w @returns {[string, Record<string, any>]} */
+  const edit = (w) => (over
+    ? ["dropBlend", { clip: clip.id, by: w.by, toTrack: order[place(clip.track) + (w.down ?? 0)]?.id, law: t.usual.law, lean: t.usual.lean }]
+    : ["move", w]);
   /** @type {Edit | undefined} */
   let offer;
   const ghost = () => {
@@ -125,10 +131,10 @@ export function dragClips(t, e, clip) {
     t.redraw();
   };
   const rehearsal = new Rehearsal(t.doc, (r, tried) => {
-    if (!what || tried.by !== what.by || tried.down !== what.down) return;
+    if (!what || tried.by !== what.by || ("clip" in tried) !== over || (!over && tried.down !== what.down)) return;
     bad = r instanceof Problem;
     offer = r instanceof Problem ? r.offer : undefined;
-    words = r instanceof Problem ? r.message : [`${shift(what.by, p)}, at ${timecode(clip.start + what.by, p)}`, ...(r.outcome.says ?? []).slice(1), ...(r.outcome.notes ?? [])].join(" · ");
+    words = r instanceof Problem ? `${r.message}${over || ids.length > 1 ? "" : " · with Alt the overlap is blended"}` : over ? (r.outcome.says ?? []).join(" · ") : [`${shift(what.by, p)}, at ${timecode(clip.start + what.by, p)}`, ...(r.outcome.says ?? []).slice(1), ...(r.outcome.notes ?? [])].join(" · ");
     t.hint(words);
     ghost();
   });
@@ -142,14 +148,15 @@ export function dragClips(t, e, clip) {
     const still = t.snapping && !m.ctrlKey && !m.metaKey && Math.abs(pt.x - start.x) < 7; // it goes straight up or down
     const by = still ? 0 : head === grid && tail !== t.toFrame(clip.start + clip.length + raw) - clip.start - clip.length ? tail : head;
     what = { clips: ids, by, ...(down ? { down } : {}) };
+    over = m.altKey && ids.length === 1;
     t.parts.lanes.style.cursor = "grabbing";
     ghost();
-    rehearsal.try("move", what);
+    rehearsal.try(...edit(what));
   }, (moved, kept) => {
     rehearsal.end();
     t.ghosts = [];
     if (!moved && kept) t.choose(clip, e.ctrlKey || e.metaKey);
-    else if (kept && what && (what.by || what.down)) t.dispatchEvent(new CustomEvent("edit", { detail: { kind: "move", what, offer: bad ? offer : undefined } }));
+    else if (kept && what && (what.by || what.down)) t.dispatchEvent(new CustomEvent("edit", { detail: { kind: edit(what)[0], what: edit(what)[1], offer: bad ? offer : undefined } }));
   });
 }
 

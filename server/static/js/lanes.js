@@ -112,12 +112,14 @@ export class Lanes extends Sheet {
     }
     for (const b of this.lie.blends.values()) {
       const left = this.lie.clips.get(b.left);
-      if (left && left.track === t.id) this.drawStitches(g, left.start + left.length, b, top, height);
+      const right = this.lie.clips.get(b.right);
+      // Over two tracks the stitches are on both.
+      if (left && (left.track === t.id || right?.track === t.id)) this.drawStitches(g, left.start + left.length, b, top, height);
     }
     if (t.locked) this.drawLock(g, top, height, w);
     if (this.perPixel > 40000 || this.trial) return;
     for (const s of this.doc.seams) {
-      if (s.track !== t.id || s.at < first || s.at > last) continue;
+      if ((s.track !== t.id && s.to !== t.id) || s.at < first || s.at > last) continue;
       this.drawKnot(g, s, top, height);
     }
   }
@@ -297,17 +299,33 @@ export class Lanes extends Sheet {
   drawKnot(g, s, top, height) {
     const x = this.x(s.at), y = top + tab + (height - tab) / 2;
     const mine = this.seam && s.left === this.seam.left && s.right === this.seam.right;
-    // An open end is marked smaller than a cut, and lies on its own clip.
-    const open = s.kind !== "cut", half = open ? 3 : 4.5;
-    g.strokeStyle = open ? colour.ash : s.blend ? colour.ink : colour.madder;
+    // An open end is marked smaller than a cut, and lies on its own clip. What a
+    // seam asks for is told by shape: round is fine, a diamond to hear, a triangle to mend.
+    const open = s.kind !== "cut", asks = s.accepted ? "fine" : s.verdict, half = (open ? 3 : 4.5) + (asks === "mend" ? 1.5 : asks === "hear" ? 1 : 0);
+    g.strokeStyle = asks === "mend" ? colour.madder : asks === "hear" ? colour.weld : open || !asks ? colour.ash : colour.verdigris;
     g.lineWidth = 1.5;
+    if (!s.blend && !open) {
+      g.beginPath();
+      g.moveTo(x, top);
+      g.lineTo(x, top + height);
+      g.stroke();
+    }
+    g.fillStyle = s.blend && asks !== "mend" && asks !== "hear" ? g.strokeStyle : colour.raised;
+    g.lineWidth = asks === "fine" || !asks ? 1.5 : 2;
     g.beginPath();
-    g.moveTo(x, top);
-    g.lineTo(x, top + height);
-    if (!s.blend && !open) g.stroke();
-    g.fillStyle = s.blend ? colour.ink : colour.raised;
-    g.beginPath();
-    g.roundRect(x - half, y - half, 2 * half, 2 * half, 2);
+    if (asks === "mend") {
+      g.moveTo(x, y - half);
+      g.lineTo(x + half, y + half * 0.85);
+      g.lineTo(x - half, y + half * 0.85);
+      g.closePath();
+    } else if (asks === "hear") {
+      g.moveTo(x, y - half);
+      g.lineTo(x + half, y);
+      g.lineTo(x, y + half);
+      g.lineTo(x - half, y);
+      g.closePath();
+    } else if (asks) g.arc(x, y, half, 0, 7);
+    else g.roundRect(x - half, y - half, 2 * half, 2 * half, 2);
     g.fill();
     g.stroke();
     if (mine) {

@@ -22,6 +22,8 @@ export class Timeline extends Lanes {
     /** @type {Later} the way of following that was taken last */
     this.following = "follow";
     this.snapping = true;
+    /** The blend of an overlap that is made by dropping. */
+    this.usual = { law: "constantPower", lean: 0.5 };
     /** Samples each side of a seam that the close-up shows. */
     this.around = doc.props.sampleRate;
     /** @type {(id: string) => string} the key in force for a command */
@@ -48,7 +50,7 @@ export class Timeline extends Lanes {
     if (!row) return { what: "nothing" };
     const top = row.top - scroll, at = this.from + x * this.perPixel, near = 7 * this.perPixel, track = row.track;
     const inTab = y - top < tab;
-    const seam = this.doc.seams.filter((s) => s.track === track.id && Math.abs(s.at - at) <= near).sort((a, b) => Math.abs(a.at - at) - Math.abs(b.at - at))[0];
+    const seam = this.doc.seams.filter((s) => (s.track === track.id || s.to === track.id) && Math.abs(s.at - at) <= near).sort((a, b) => Math.abs(a.at - at) - Math.abs(b.at - at))[0];
     if (seam && !inTab && Math.abs(y - (top + tab + (row.height - tab) / 2)) < 10) return { what: "knot", seam, track };
     const lane = this.doc.lanes.get(track.id) ?? [];
     const clip = lane.find((c) => at >= c.start && at < c.start + c.length) ?? lane.find((c) => at >= c.start - near / 2 && at <= c.start + c.length + near / 2);
@@ -84,7 +86,7 @@ export class Timeline extends Lanes {
     const words = {
       nothing: "Drag a box around clips to choose them · drop recordings here to bring them in",
       lane: "Drag to mark a span, up or down over more tracks · click to move the playhead",
-      tab: `Drag the tab to move the clip, with shift to slide it between its neighbours · shift-click chooses more · ${this.keyOf("takeOut")} takes it out`,
+      tab: `Drag the tab to move the clip, with shift to slide it between its neighbours, with alt to blend what it comes to lie over · shift-click chooses more · ${this.keyOf("takeOut")} takes it out`,
       wave: `Drag along the wave to mark a span · ${this.keyOf("split")} splits at the playhead · double-click shows the source`,
       knot: `Drag to roll the cut · click to see it close up · ${this.keyOf("playBlend")} plays it · ${this.keyOf("blend")} blends it`,
       end: `Click to see this end close up · ${this.keyOf("playBlend")} plays it · ${this.keyOf("blend")} fades it`,

@@ -1,0 +1,201 @@
+// The ledger: every seam with its verdict, the worst first or by time; going
+// from one to the next, marking one as heard, and playing through them.
+
+import { say, send } from "./api.js";
+import { frames, shortAt, span } from "./timecode.js";
+
+/** Height of a row of the ledger, as in app.css. */
+const rowHeight = 46;
+
+/** @param {string} id @returns {any} */
+const el = (id) => document.getElementById(id);
+
+/** Verdicts in words, for those who do not see the marks. */
+const words = { fine: "fine", hear: "to hear", mend: "to mend", "": "being measured" };
+
+/**
+ * @param {import("./bench.js").Tools} tools
+ * @returns {object & ThisType<any>}
+ */
+export const ledger = (tools) => ({
+  filter: "all",
+  order: "worst",
+  ledgerTop: 0,
+  ledgerHeight: 600,
+  measuring: "",
+  /** @type {{list: Seam[], at: number} | null} seams that are played one after the other */
+  walking: null,
+
+  /** A seam as the list shows it. @param {Seam} s @param {number} i */
+  rowOf(s, i) {
+    const doc = tools.doc, p = doc.props;
+    const left = doc.clips.get(s.left)?.name ?? "", right = doc.clips.get(s.right)?.name ?? "";
+    const b = doc.blends.get(s.blend), c = doc.clips.get(s.right || s.left), f = s.kind === "head" ? c?.fadeIn : c?.fadeOut;
+    const fr = (/** @type {number} */ n) => frames(n, p).toFixed(1).replace(/\.0$/, "");
+    let note = "hard cut";
+    if (b) note = `blend ${fr(b.before + b.after)} fr${s.to ? ", over two tracks" : ""}`;
+    else if (s.kind !== "cut") note = f?.length ? `fade ${s.kind === "head" ? "in" : "out"} ${fr(f.length)} fr` : s.kind === "head" ? "begins hard" : "ends hard";
+    if (s.kind === "tail" && s.gap) note += `, then ${span(s.gap, p)} of gap`;
+    const title = s.kind === "cut" ? `${left} → ${right}` : s.kind === "head" ? `▸ ${right}` : `${left} ▪`;
+    const judged = s.accepted && s.verdict !== "fine" ? "accepted" : s.verdict || "unknown";
+    const why = s.brief && s.verdict !== "fine" ? (s.accepted ? `heard, ${s.brief}` : s.brief) : note;
+    return { ...s, number: i + 1, title, note, why, judged, word: s.accepted && s.verdict !== "fine" ? "heard and accepted" : words[s.verdict], time: shortAt(s.at, p), role: doc.tracks.get(s.track)?.role };
+  },
+
+  /** Whether a seam still asks for something. @param {Seam} s */
+  asks(s) {
+    return !s.accepted && (s.verdict === "mend" || s.verdict === "hear");
+  },
+
+  /** Seams that the filter lets through, by time. */
+  get along() {
+    /** @type {any[]} */
+    const seams = this.seams;
+    if (this.filter === "all") return seams;
+    if (this.filter === "fine") return seams.filter((s) => !this.asks(s) && s.verdict);
+    return seams.filter((s) => s.verdict === this.filter && !s.accepted);
+  },
+  /** The same in the order of the list. */
+  get shown() {
+    if (this.order === "time") return this.along;
+    return [...this.along].sort((a, b) => Number(this.asks(b)) - Number(this.asks(a)) || (this.asks(a) ? b.score - a.score : 0) || a.number - b.number);
+  },
+  /** @param {string} kind */
+  countOf(kind) {
+    /** @type {any[]} */
+    const seams = this.seams;
+    if (kind === "all") return seams.length;
+    if (kind === "fine") return seams.filter((s) => !this.asks(s) && s.verdict).length;
+    return seams.filter((s) => s.verdict === kind && !s.accepted).length;
+  },
+  toggleOrder() {
+    this.order = this.order === "worst" ? "time" : "worst";
+    this.$nextTick(() => this.bringRow());
+  },
+
+  // Only the rows in sight are made, so that thousands of seams stay light.
+  get firstRow() {
+    return Math.max(Math.floor(this.ledgerTop / rowHeight) - 4, 0);
+  },
+  get rows() {
+    return this.shown.slice(this.firstRow, this.firstRow + Math.ceil(this.ledgerHeight / rowHeight) + 8);
+  },
+  get padTop() {
+    return `${this.firstRow * rowHeight}px`;
+  },
+  get padBottom() {
+    return `${Math.max(this.shown.length - this.firstRow - this.rows.length, 0) * rowHeight}px`;
+  },
+
+  /** What was measured meanwhile comes into the rows. */
+  takeRated() {
+    this.seams = tools.doc.seams.map((s, i) => this.rowOf(s, i));
+    this.tellMeasuring();
+    tools.timeline.redraw();
+  },
+  tellMeasuring() {
+    const left = tools.doc.seams.filter((s) => !s.verdict || s.stale).length;
+    this.measuring = left ? `measuring ${left} of ${tools.doc.seams.length}` : "";
+  },
+
+  /** Scrolls the ledger to the chosen seam. */
+  bringRow() {
+    const i = this.shown.findIndex((/** @type {any} */ r) => this.isSeam(r)), box = el("ledger");
+    if (i < 0) return;
+    if (i * rowHeight < box.scrollTop) box.scrollTop = i * rowHeight;
+    else if ((i + 1) * rowHeight > box.scrollTop + box.clientHeight) box.scrollTop = (i + 1) * rowHeight - box.clientHeight;
+  },
+
+  /**
+   * Goes along a list from the chosen seam, or from its place when it has left the list by being mended.
+   * @param {any[]} list @param {number} by
+   */
+  stepAlong(list, by) {
+    if (!list.length) return null;
+    let i = list.findIndex((s) => this.isSeam(s));
+    if (i < 0) {
+      const here = this.seam?.at ?? tools.timeline.playhead, next = list.findIndex((s) => s.at >= here);
+      i = (next < 0 ? list.length : next) - (by > 0 ? 1 : 0);
+    }
+    const next = list[Math.min(Math.max(i + by, 0), list.length - 1)];
+    this.chooseSeam(next);
+    if (["blend", "hard"].includes(this.hearing)) void this.playSeam(this.hearing);
+    return next;
+  },
+  /** By time, through the seams that the filter shows. @param {number} by */
+  stepSeam(by) {
+    this.stepAlong(this.along, by);
+  },
+  /** Down the list as it stands. @param {number} by */
+  stepRow(by) {
+    this.stepAlong(this.shown, by);
+  },
+  /** To the next or previous seam that is not fine, by time, and round again. @param {number} by */
+  stepBad(by) {
+    /** @type {any[]} */
+    const all = this.seams, list = all.filter((s) => this.asks(s));
+    if (!list.length) {
+      this.tell(this.measuring ? "No seam asks for anything so far; some are still being measured." : "No seam asks for anything: all are fine, or were heard and accepted.");
+      return;
+    }
+    const order = (/** @type {Seam} */ s) => all.findIndex((r) => r.left === s.left && r.right === s.right), here = this.seam ? order(this.seam) : -1;
+    const next = by > 0 ? list.find((s) => order(s) > here) ?? list[0] : list.findLast((s) => order(s) < here) ?? list[list.length - 1];
+    this.chooseSeam(next);
+    if (["blend", "hard"].includes(this.hearing)) void this.playSeam(this.hearing);
+  },
+
+  /** Marks the chosen seam as heard and found good, or takes the mark off. */
+  async accept() {
+    const row = this.seams.find((/** @type {any} */ r) => this.isSeam(r));
+    if (!row) return;
+    if (!row.verdict || row.stale) {
+      this.tell("This seam is still being measured; try again in a moment.");
+      return;
+    }
+    if (row.verdict === "fine" && !row.accepted) {
+      this.tell("This seam is fine by measurement; there is nothing to accept.");
+      return;
+    }
+    try {
+      await send("POST", `/reels/${tools.doc.id}/accept`, { print: row.print, good: !row.accepted });
+      tools.doc.takeAccepted({ print: row.print, good: !row.accepted });
+      this.hint = row.accepted ? `${row.title}: no longer accepted` : `${row.title}: heard and accepted, until something around it changes`;
+    } catch (err) {
+      this.tell(say(err));
+    }
+  },
+
+  /** Plays every seam that is not fine, one after another with its surroundings; once more stops. */
+  walk() {
+    if (this.walking) {
+      this.walking = null;
+      tools.player.stop();
+      return;
+    }
+    const list = this.seams.filter((/** @type {any} */ s) => this.asks(s));
+    if (!list.length) {
+      this.tell("Nothing to play through: no seam asks for anything.");
+      return;
+    }
+    const here = this.seam?.at ?? 0, at = Math.max(list.findIndex((/** @type {any} */ s) => s.at >= here), 0);
+    this.walking = { list, at };
+    this.looping = false;
+    this.chooseSeam(list[at]);
+    void this.playSeam("blend");
+  },
+  /** The seam that was played has ended: the next one. */
+  walkOn() {
+    const w = this.walking;
+    if (!w) return;
+    // What was mended or accepted meanwhile is passed over.
+    for (w.at++; w.at < w.list.length; w.at++) {
+      const s = this.seams.find((/** @type {any} */ r) => r.left === w.list[w.at].left && r.right === w.list[w.at].right);
+      if (!s || !this.asks(s)) continue;
+      this.chooseSeam(s);
+      void this.playSeam("blend");
+      return;
+    }
+    this.walking = null;
+    this.hint = "Played through: that was the last seam that is not fine";
+  },
+});

@@ -1,0 +1,176 @@
+// What was measured at the chosen seam, the limits it is held against, and
+// better cuts nearby.
+
+import { get, say } from "./api.js";
+import { ms, shift, typed } from "./timecode.js";
+
+/** @param {string} id @returns {any} */
+const el = (id) => document.getElementById(id);
+
+/** A number with a true minus sign. @param {number} v @param {number} [digits] */
+const num = (v, digits = 1) => v.toFixed(digits).replace(/^-(0\.?0*)$/, "$1").replace("-", "−");
+/** The same with a plus where it is one. @param {number} v @param {number} [digits] */
+const signed = (v, digits = 1) => (Number(v.toFixed(digits)) > 0 ? "+" : "") + num(v, digits);
+/** A level, or a dash for silence. @param {number | undefined} v */
+const level = (v) => (v === undefined || v <= -143 ? "–" : num(v));
+/** @param {Finding | undefined} f */
+const limits = (f) => (f ? [f.hear, f.mend].map((v) => (v < 0 ? "–" : String(Number(v.toFixed(1))))).join("/") : "");
+
+/** What the limits are of, and in which unit. */
+const kinds = [
+  ["click", "Click", "dB over prediction"], ["room", "Room tone step", "dB within 200 ms"], ["colour", "Room colour", "dB between spectra"],
+  ["voice", "Voice level step", "LU"], ["dip", "Dip or swell", "dB through the blend"], ["hole", "Hole", "ms of digital silence"], ["word", "Cut into sound", "dB over the room"],
+];
+/** As core ships them. */
+const shipped = /** @type {Record<string, Tolerance>} */ (JSON.parse(document.body.dataset.limits ?? "{}"));
+
+/**
+ * @param {import("./bench.js").Tools} tools
+ * @returns {object & ThisType<any>}
+ */
+export const measures = (tools) => ({
+  /** @type {any} */ measured: null,
+  view: "wave",
+  /** @type {any} */ better: null,
+  /** @type {any[]} */ limitRows: [],
+  limitsProblem: "",
+
+  /** Takes what was measured at the seam, or what an edit would make of it. */
+  takeMeasured() {
+    const j = tools.close.info?.judged, s = this.seam;
+    if (!j || !s) {
+      this.measured = null;
+      return;
+    }
+    const of = (/** @type {string} */ what) => j.findings?.find((f) => f.what === what), p = tools.doc.props;
+    const title = (/** @type {Finding | undefined} */ f) => (f ? `to hear from ${f.hear < 0 ? "never" : `${f.hear} ${f.unit}`}, to mend from ${f.mend < 0 ? "never" : `${f.mend} ${f.unit}`}` : "not judged here");
+    /** @type {any[]} */
+    const rows = [];
+    const row = (/** @type {string} */ name, /** @type {string} */ out, /** @type {string} */ into, /** @type {string} */ step, /** @type {Finding | undefined} */ f, /** @type {string} */ more) =>
+      rows.push({ name, out, in: into, step, limit: limits(f), verdict: f?.verdict ?? "none", title: `${more}; ${title(f)}` });
+    const cut = s.kind === "cut", air = j.role === "dialogue" || j.role === "roomTone";
+    if (j.hole) row("Hole", "", "", `${Math.round(ms(j.hole, p))} ms`, of("hole"), "digital silence from here on");
+    if (air) row("Room tone", level(j.out?.heard), level(j.in?.heard), `${signed(j.step)} dB`, of("room"), `dBFS with all that sounds; alone ${level(j.out?.room)} and ${level(j.in?.room)}; ${signed(j.glide)} dB of it within 200 ms`);
+    if (cut && j.role !== "spots" && j.role !== "roomTone") {
+      const step = j.out?.voiced && j.in?.voiced ? `${signed(j.in.voice - j.out.voice)} LU` : "";
+      row(j.role === "music" ? "Music level" : "Voice level", j.out?.voiced ? num(j.out.voice) : "–", j.in?.voiced ? num(j.in.voice) : "–", step, of("voice"), "LUFS, ITU-R BS.1770, gated");
+    }
+    row("Click", "", "", j.click > -60 ? `${num(j.click, 0)} dB` : "none", of("click"), "peak over what the sound around it foretells");
+    if (cut && s.blend) row("Dip, swell", "", "", `${signed(j.dip)} dB`, of("dip"), "power through the blend against the line between its ends");
+    if (cut && j.like) row("Alike", "", "", `${num(j.like.r, 2)}${j.like.held ? " ≥ −0.5" : ""}`, undefined, `correlation of the two sides${j.like.held ? "; the matched law reckons with −0.5" : ""}`);
+    if (cut && of("colour") && of("colour")?.verdict !== "fine") row("Colour", "", "", `${num(j.colour)} dB`, of("colour"), "distance of the rooms' third-octave spectra");
+    if (of("word") && of("word")?.verdict !== "fine") row("Into sound", num(j.out?.edge ?? 0, 0), num(j.in?.edge ?? 0, 0), "", of("word"), "dB over the room on both sides");
+    const seconds = (/** @type {number | undefined} */ n) => (n === undefined ? "" : (n / p.sampleRate).toFixed(2));
+    if (cut) row("Handles", seconds(j.out?.handle), seconds(j.in?.handle), "s", undefined, "material beyond the edges");
+    else row("Peak", j.out && s.kind === "tail" ? level(j.out.peak) : "", j.in && s.kind === "head" ? level(j.in.peak) : "", "dBFS", undefined, "over a second");
+    this.measured = { ...j, rows, mark: j.verdict };
+  },
+
+  /** Whether the chosen seam is marked as heard and found good. */
+  acceptedNow() {
+    return Boolean(this.seams.find((/** @type {any} */ r) => this.isSeam(r))?.accepted);
+  },
+  /** @param {string} view */
+  setView(view) {
+    this.view = view;
+    tools.close.setView(view);
+  },
+
+  // ——— Limits ———
+
+  openLimits() {
+    const own = tools.doc.props.limits ?? {};
+    this.limitsProblem = "";
+    this.limitRows = kinds.map(([id, name, unit]) => {
+      const text = (/** @type {"hear" | "mend"} */ k) => {
+        const v = own[id]?.[k] || shipped[id][k];
+        return v < 0 ? "" : String(v);
+      };
+      return { id, name, unit, hear: text("hear"), mend: text("mend") };
+    });
+    el("limits").showModal();
+  },
+  restoreLimits() {
+    this.limitRows = this.limitRows.map((/** @type {any} */ r) => ({ ...r, hear: shipped[r.id].hear < 0 ? "" : String(shipped[r.id].hear), mend: shipped[r.id].mend < 0 ? "" : String(shipped[r.id].mend) }));
+  },
+  async saveLimits() {
+    /** @type {Record<string, Tolerance>} */
+    const out = {};
+    for (const r of this.limitRows) {
+      const read = (/** @type {string} */ v) => (String(v).trim() === "" ? -1 : typed(v)), hear = read(r.hear), mend = read(r.mend);
+      if (![hear, mend].every((v) => Number.isFinite(v) && (v > 0 || v === -1))) {
+        this.limitsProblem = `${r.name}: a limit is a number above 0, or nothing for never.`;
+        return;
+      }
+      if (hear !== shipped[r.id].hear || mend !== shipped[r.id].mend) out[r.id] = { hear, mend };
+    }
+    try {
+      await tools.doc.edit("setReel", { limits: out });
+      el("limits").close();
+    } catch (err) {
+      this.limitsProblem = say(err);
+    }
+  },
+
+  // ——— Better cuts ———
+
+  /** Looks within a few frames for places where the join is quieter and more alike. */
+  async findBetter() {
+    const s = this.seam;
+    if (!s || s.kind !== "cut") {
+      this.tell("A better cut is looked for where two clips meet; choose such a seam.");
+      return;
+    }
+    try {
+      const { places } = await get(`/reels/${tools.doc.id}/better?left=${s.left}&right=${s.right}&frames=4`), p = tools.doc.props;
+      /** @type {any[]} */
+      const rows = places.map((/** @type {BetterCut} */ b, /** @type {number} */ i) => ({
+        ...b, n: i, name: i === 0 ? "As it is" : [b.by ? shift(b.by, p) : "", b.slip ? `slip ${shift(b.slip, p)}` : ""].filter(Boolean).join(", "),
+        columns: [num(b.level, 0), num(20 * Math.log10(Math.max(b.jump, 1e-6)), 0), num(b.r, 2), b.click > -60 ? num(b.click, 0) : "–"],
+        figures: [`${num(b.level, 0)} dBFS`, `a step of ${num(20 * Math.log10(Math.max(b.jump, 1e-6)), 0)} dB`, `alike ${num(b.r, 2)}`, b.click > -60 ? `click ${num(b.click, 0)}` : "no click"].join(" · "),
+      }));
+      this.better = { rows, at: 0, left: s.left, right: s.right };
+      if (rows.length === 1) this.tell("No better cut within four frames: it is as quiet and as alike as it gets, or what lies there would cut into a word.");
+      else this.$nextTick(() => el("better")?.focus());
+    } catch (err) {
+      this.tell(say(err));
+    }
+  },
+  /** Chooses a place and lets it be heard before it is taken. @param {number} n */
+  async hearBetter(n) {
+    const b = this.better;
+    if (!b) return;
+    b.at = Math.min(Math.max(n, 0), b.rows.length - 1);
+    const edit = b.rows[b.at].edit;
+    if (!edit) {
+      this.heardAs = "";
+      tools.close.trial = false;
+      void tools.close.read();
+      void this.playSeam("blend");
+      return;
+    }
+    try {
+      tools.close.trial = true;
+      const r = await tools.doc.dryRun(edit.do, edit.with, tools.close.query, false, true);
+      if (this.better !== b) return;
+      if (r.closeUp) tools.close.rehearse(r.closeUp, r.change);
+      void this.playSeam("blend", r.trial);
+    } catch (err) {
+      this.tell(say(err));
+    }
+  },
+  /** @param {number} n */
+  async takeBetter(n) {
+    const edit = this.better?.rows[n]?.edit;
+    this.closeBetter();
+    if (edit) await this.edit(edit.do, edit.with);
+  },
+  closeBetter() {
+    if (!this.better) return;
+    this.better = null;
+    this.heardAs = "";
+    tools.close.trial = false;
+    void tools.close.read();
+    tools.timeline.parts.tracks.focus({ preventScroll: true });
+  },
+});
