@@ -1,6 +1,6 @@
 import { readFileSync } from "node:fs";
 import { createRequire } from "node:module";
-import { choose, expect, load, test, url } from "./kit.mjs";
+import { api, choose, expect, load, saved, test, url } from "./kit.mjs";
 
 const axe = readFileSync(createRequire(import.meta.url).resolve("axe-core/axe.min.js"), "utf8");
 
@@ -113,36 +113,36 @@ test("zoom goes from the whole reel down to single samples", async ({ bench: pag
   await expect.poll(ruler).toBeCloseTo(whole, 0);
 });
 
-test("mending one hard cut after the other: the list goes on from where one was, and the key repeats the last blend", async ({ bench: page, reel }) => {
-  await page.getByRole("button", { name: /^Hard \d/ }).click();
-  await choose(page, "Warden 2 → Warden 3");
+test("mending one seam after the other: the list goes on from where one was, and the key puts the preset that is chosen for it", async ({ bench: page, reel }) => {
+  const mend = page.getByRole("button", { name: /^Mend \d/ });
+  await expect(mend).toHaveText("Mend 5");
+  await mend.click();
+  await choose(page, "opening bed a → opening bed b");
   await page.locator("#tracks").focus();
   await page.keyboard.press("b");
-  await expect(page.locator("#save")).toContainText("r2");
-  await page.locator("#blend-ms").fill("80");
-  await page.locator("#blend-ms").press("Enter");
-  await expect(page.locator("#save")).toContainText("r3");
-  await expect(page.getByRole("option").filter({ hasText: "Warden 2 → Warden 3" })).toHaveCount(0);
+  await saved(page, 2);
+  expect((await load(reel)).reel.blends.at(-1)).toMatchObject({ before: 5760, after: 5760, law: "constantPower" });
+  await expect(page.getByRole("option").filter({ hasText: "opening bed a → opening bed b" })).toHaveCount(0);
+  // From its place on to the next that is still listed.
   await page.keyboard.press("n");
-  await expect(page.locator('.seamrow[aria-selected="true"]')).toContainText("fan, first half");
+  await expect(page.locator('.seamrow[aria-selected="true"]')).toContainText("Grower 4 → Grower 5");
+  await page.keyboard.press("n");
+  await page.keyboard.press("n");
+  await page.keyboard.press("n");
+  await expect(page.locator('.seamrow[aria-selected="true"]')).toContainText("Grower 6 → Grower 7");
+  // Another preset is put by the key, and stays so after a reload, as do the filter and how long one listens.
+  await page.getByRole("button", { name: "Presets", exact: true }).click();
+  await page.getByLabel("Same take, constant gain is put by the blend key").check();
+  await page.getByRole("button", { name: "Done" }).click();
   await expect(page.getByRole("button", { name: "Blend 80 ms across B" })).toBeVisible();
-  await page.keyboard.press("b");
-  await expect(page.locator("#save")).toContainText("r4");
-  const blends = (await load(reel)).reel.blends;
-  expect(blends.at(-1)).toMatchObject({ before: 1920, after: 1920 });
-  // The filter is still there after a reload, as is how long one listens.
-  await page.getByLabel("Seconds before the cut").fill("0.4");
+  await page.getByLabel("Seconds before the cut").fill("0.405");
+  await page.getByLabel("Seconds before the cut").press("Enter");
   await page.reload();
-  await expect(page.getByRole("button", { name: /^Hard \d/ })).toHaveAttribute("aria-pressed", "true");
-  await expect(page.getByLabel("Seconds before the cut")).toHaveValue("0.4");
+  await expect(mend).toHaveAttribute("aria-pressed", "true");
+  await expect(page.getByLabel("Seconds before the cut")).toHaveValue("0.405");
   await page.locator("#tracks").focus();
-  // At the end of the list it stays at the last.
-  for (let i = 0; i < 14; i++) await page.keyboard.press("n");
-  const last = await page.locator('.seamrow[aria-selected="true"]').textContent();
   await page.keyboard.press("b");
-  await expect(page.locator("#save")).toContainText("r5");
-  // Mended, it leaves the list of hard cuts; only then is there another last.
-  await expect(page.getByRole("option").filter({ hasText: last.slice(0, 20) })).toHaveCount(0);
-  await page.keyboard.press("n");
-  await expect(page.locator('.seamrow[aria-selected="true"]')).not.toHaveText(last);
+  await saved(page, 3);
+  expect((await load(reel)).reel.blends.at(-1)).toMatchObject({ before: 1920, after: 1920, law: "constantGain" });
+  await api("DELETE", "/presets");
 });

@@ -136,6 +136,23 @@ export function find(heardSamples, rendered, from, length) {
   return -1;
 }
 
+/** Whether samples, one after the other, were heard on the left; looked for in the page, as sound is much to send. */
+export const wasHeard = (page, samples) => page.evaluate((text) => {
+  const bytes = Uint8Array.from(atob(text), (c) => c.charCodeAt(0)), want = new Float32Array(bytes.buffer);
+  const all = new Float32Array(window.heard.reduce((n, b) => n + b[0].length, 0));
+  let at = 0;
+  for (const b of window.heard) {
+    all.set(b[0], at);
+    at += b[0].length;
+  }
+  for (let i = all.indexOf(want[0]); i >= 0 && i + want.length <= all.length; i = all.indexOf(want[0], i + 1)) {
+    let k = 1;
+    while (k < want.length && all[i + k] === want[k]) k++;
+    if (k === want.length) return true;
+  }
+  return false;
+}, Buffer.from(samples.buffer, samples.byteOffset, samples.byteLength).toString("base64"));
+
 export const seamOf = (v, left, right) => {
   const byName = (name) => v.reel.clips.find((c) => c.name === name);
   const l = byName(left), r = byName(right);

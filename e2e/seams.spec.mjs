@@ -182,11 +182,11 @@ test("a clip dropped onto another is refused, and the nearest free place is one 
   const six = clip("Warden 6"), three = clip("Warden 3");
   await page.mouse.move(x(six.start + 24000), head.y + 8);
   await page.mouse.down();
-  await page.keyboard.down("Alt"); // no pulling to edges
+  await page.keyboard.down("Control"); // no pulling to edges
   await page.mouse.move(x(three.start + three.length / 2), head.y + 8, { steps: 8 });
   await expect(page.locator("#hint")).toContainText("The nearest free place begins at");
   await page.mouse.up();
-  await page.keyboard.up("Alt");
+  await page.keyboard.up("Control");
   const alert = page.getByRole("alert").filter({ hasText: "nearest free place" });
   await expect(alert).toBeVisible();
   expect((await load(reel)).reel.clips.find((c) => c.id === six.id).start).toBe(six.start);

@@ -23,6 +23,8 @@ export const ledger = (tools) => ({
   ledgerTop: 0,
   ledgerHeight: 600,
   measuring: "",
+  /** @type {{worst: number} | null} how bad the chosen seam was when one came to it */
+  held: null,
   /** @type {{list: Seam[], at: number} | null} seams that are played one after the other */
   walking: null,
 
@@ -55,10 +57,16 @@ export const ledger = (tools) => ({
     if (this.filter === "fine") return seams.filter((s) => !this.asks(s) && s.verdict);
     return seams.filter((s) => s.verdict === this.filter && !s.accepted);
   },
-  /** The same in the order of the list. */
+  /** The same in the order of the list. The chosen seam keeps its place while it is mended, and sinks when one goes on. */
   get shown() {
     if (this.order === "time") return this.along;
-    return [...this.along].sort((a, b) => Number(this.asks(b)) - Number(this.asks(a)) || (this.asks(a) ? b.score - a.score : 0) || a.number - b.number);
+    const worst = (/** @type {any} */ s) => (this.held && this.isSeam(s) ? this.held.worst : this.asks(s) ? s.score : -1);
+    return [...this.along].sort((a, b) => worst(b) - worst(a) || a.number - b.number);
+  },
+  /** Remembers how bad the chosen seam was when one came to it. */
+  holdSeam() {
+    const s = this.seams.find((/** @type {any} */ r) => this.isSeam(r));
+    this.held = s && s.verdict ? { worst: this.asks(s) ? s.score : -1 } : null;
   },
   /** @param {string} kind */
   countOf(kind) {
@@ -89,8 +97,14 @@ export const ledger = (tools) => ({
 
   /** What was measured meanwhile comes into the rows. */
   takeRated() {
+    const place = () => this.shown.findIndex((/** @type {any} */ r) => this.isSeam(r)), was = place(), box = el("ledger");
+    const seen = was >= 0 && was * rowHeight >= box.scrollTop - rowHeight && was * rowHeight < box.scrollTop + box.clientHeight;
     this.seams = tools.doc.seams.map((s, i) => this.rowOf(s, i));
     this.tellMeasuring();
+    if (!this.held) this.holdSeam();
+    // What one looks at stays where it is, however the others are ordered anew.
+    const now = place();
+    if (seen && now >= 0 && now !== was) this.$nextTick(() => (box.scrollTop += (now - was) * rowHeight));
     tools.timeline.redraw();
   },
   tellMeasuring() {

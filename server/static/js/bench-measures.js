@@ -57,13 +57,14 @@ export const measures = (tools) => ({
     }
     row("Click", "", "", j.click > -60 ? `${num(j.click, 0)} dB` : "none", of("click"), "peak over what the sound around it foretells");
     if (cut && s.blend) row("Dip, swell", "", "", `${signed(j.dip)} dB`, of("dip"), "power through the blend against the line between its ends");
-    if (cut && j.like) row("Alike", "", "", `${num(j.like.r, 2)}${j.like.held ? " ≥ −0.5" : ""}`, undefined, `correlation of the two sides${j.like.held ? "; the matched law reckons with −0.5" : ""}`);
     if (cut && of("colour") && of("colour")?.verdict !== "fine") row("Colour", "", "", `${num(j.colour)} dB`, of("colour"), "distance of the rooms' third-octave spectra");
     if (of("word") && of("word")?.verdict !== "fine") row("Into sound", num(j.out?.edge ?? 0, 0), num(j.in?.edge ?? 0, 0), "", of("word"), "dB over the room on both sides");
     const seconds = (/** @type {number | undefined} */ n) => (n === undefined ? "" : (n / p.sampleRate).toFixed(2));
-    if (cut) row("Handles", seconds(j.out?.handle), seconds(j.in?.handle), "s", undefined, "material beyond the edges");
-    else row("Peak", j.out && s.kind === "tail" ? level(j.out.peak) : "", j.in && s.kind === "head" ? level(j.in.peak) : "", "dBFS", undefined, "over a second");
-    this.measured = { ...j, rows, mark: j.verdict };
+    // With a blend they are told in the close-up.
+    if (cut && !s.blend) row("Handles", seconds(j.out?.handle), seconds(j.in?.handle), "s", undefined, "material beyond the edges");
+    else if (!cut) row("Peak", j.out && s.kind === "tail" ? level(j.out.peak) : "", j.in && s.kind === "head" ? level(j.in.peak) : "", "dBFS", undefined, "over a second");
+    const r = j.like && cut ? num(j.like.r, 2) : "";
+    this.measured = { ...j, rows, mark: j.verdict, alike: r && `alike ${r}${j.like?.held ? ", held" : ""}`, alikeTitle: `Correlation of the two sides${s.blend ? " over the blend" : " about the cut"}${j.like?.held ? ": the matched law reckons with −0.5, as less would ask for gains that grow without end" : ""}` };
   },
 
   /** Whether the chosen seam is marked as heard and found good. */

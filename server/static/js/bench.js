@@ -319,6 +319,7 @@ function bench() {
       this.seamNumber = row?.number ?? 0;
       this.seamTitle = row?.title ?? "";
       if (other) {
+        this.holdSeam();
         this.limit = "";
         void tools.close.look(this.seam);
       } else {
