@@ -19,18 +19,23 @@ func main() {
 	runs := flag.Int("runs", 3, "pairs of runs of each comparison")
 	minutes := flag.Int("minutes", 30, "length of the rendered reel")
 	hour := flag.Int("import", 60, "minutes of the imported recording")
-	only := flag.String("only", "", "edits: those alone")
+	only := flag.String("only", "", "edits or seams: those alone")
 	flag.Parse()
 	dir, err := os.MkdirTemp("", "seambench")
 	check(err)
 	defer os.RemoveAll(dir)
 	ctx := context.Background()
-	if *only != "edits" {
+	if *only == "" {
 		render(ctx, dir, *runs, *minutes)
 		memory(ctx)
 		importing(ctx, dir, *runs, *hour)
 	}
-	edits(ctx, dir)
+	if *only != "edits" {
+		seams(ctx, dir)
+	}
+	if *only != "seams" {
+		edits(ctx, dir)
+	}
 }
 
 func check(err error) {

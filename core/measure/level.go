@@ -26,16 +26,21 @@ func RMS(channels ...[]float32) float64 {
 
 // Peak is the largest sample of a stretch in dBFS.
 func Peak(channels ...[]float32) float64 {
-	var top float64
+	var low, high float32
 	for _, v := range channels {
 		for _, s := range v {
-			top = max(top, math.Abs(float64(s)))
+			if s > high {
+				high = s
+			} else if s < low {
+				low = s
+			}
 		}
 	}
+	top := max(high, -low)
 	if top == 0 {
 		return Silence
 	}
-	return max(20*math.Log10(top), Silence)
+	return max(20*math.Log10(float64(top)), Silence)
 }
 
 // Course is the RMS level along a stretch: one value each hop samples, over a

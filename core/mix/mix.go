@@ -180,8 +180,14 @@ func (m *Mix) Render(ctx context.Context, left, right []float32, from int64) err
 
 func (m *Mix) block(left, right []float32, from int64) error {
 	clear(left)
-	clear(right)
 	to := from + int64(len(left))
+	// Where both sides are the same by construction one is made, and copied.
+	if m.Mono(from, to) {
+		defer copy(right, left)
+		right = nil
+	} else {
+		clear(right)
+	}
 	for _, l := range m.lanes {
 		first := sort.Search(len(l.voices), func(i int) bool { return l.past[i] > from })
 		for i := first; i < len(l.voices) && l.voices[i].from < to; i++ {
@@ -194,6 +200,20 @@ func (m *Mix) block(left, right []float32, from int64) error {
 		}
 	}
 	return nil
+}
+
+// Mono reports whether both sides of a span are the same by construction: all
+// that sounds in it is mono and lies in the middle.
+func (m *Mix) Mono(from, to int64) bool {
+	for _, l := range m.lanes {
+		first := sort.Search(len(l.voices), func(i int) bool { return l.past[i] > from })
+		for i := first; i < len(l.voices) && l.voices[i].from < to; i++ {
+			if v := &l.voices[i]; v.left != v.right || v.reader.Channels() > 1 {
+				return false
+			}
+		}
+	}
+	return true
 }
 
 // add mixes the part of a voice that lies in the block.
@@ -214,7 +234,15 @@ func (m *Mix) add(v *voice, left, right []float32, from int64) error {
 		m.shape(v.head, v.headAt, m.read[ch][:n], a)
 		m.shape(v.tail, v.tailAt, m.read[ch][:n], a)
 	}
-	l, r := left[a-from:b-from], right[a-from:b-from]
+	l := left[a-from : b-from]
+	if right == nil {
+		gl := v.left
+		for i, s := range m.read[0][:n] {
+			l[i] += s * gl
+		}
+		return nil
+	}
+	r := right[a-from : b-from]
 	x, y := m.read[0][:n], m.read[0][:n]
 	if stereo {
 		y = m.read[1][:n]

@@ -44,7 +44,7 @@ func (m *Meter) Measure(ctx context.Context, s reel.Seam) (Measure, error) {
 		m.handles(&out, left, right, okL, okR)
 		return out, nil
 	}
-	if err := m.sides(ctx, &out, left, right, okL, okR); err != nil {
+	if err := m.sides(&out, left, right, okL, okR); err != nil {
 		return out, err
 	}
 	m.handles(&out, left, right, okL, okR)
@@ -56,7 +56,7 @@ func (m *Meter) Measure(ctx context.Context, s reel.Seam) (Measure, error) {
 			return out, err
 		}
 	}
-	return out, m.rooms(ctx, &out)
+	return out, m.air(ctx, &out)
 }
 
 // lacks says which material is missing, where any is.
@@ -94,7 +94,7 @@ func (m *Meter) full(c reel.Clip) (from, to int64) {
 }
 
 // sides measures what is away from the join.
-func (m *Meter) sides(ctx context.Context, out *Measure, left, right reel.Clip, okL, okR bool) error {
+func (m *Meter) sides(out *Measure, left, right reel.Clip, okL, okR bool) error {
 	talks := out.Role == reel.Dialogue || out.Role == reel.Music
 	airs := out.Role == reel.Dialogue || out.Role == reel.RoomTone
 	one := func(c reel.Clip, outgoing bool) (*Side, error) {
@@ -102,39 +102,59 @@ func (m *Meter) sides(ctx context.Context, out *Measure, left, right reel.Clip, 
 		if to-from < m.seconds(0.1) { // too short to have more than fades
 			from, to = c.Start, c.End()
 		}
+		// A short clip is the same stretch to both of its seams: what is known of
+		// it is not read again.
+		part := func(seconds float64) stretch {
+			n := m.seconds(seconds)
+			if outgoing {
+				return stretch{c.ID, max(from, to-n), to}
+			}
+			return stretch{c.ID, from, min(to, from+n)}
+		}
+		near, air, said := part(sideReach), part(roomReach), part(voiceReach)
 		talks := talks && out.Kind == reel.CutSeam
-		reach := m.seconds(roomReach)
-		if talks {
-			reach = m.seconds(voiceReach)
+		room, knownRoom := m.rooms[air]
+		voice, knownVoice := m.voice[said]
+		read := near
+		if !knownRoom || room.bands == nil && airs && out.Kind == reel.CutSeam {
+			read, knownRoom = air, false
 		}
-		a, b := from, min(to, from+reach)
-		if outgoing {
-			a, b = max(from, to-reach), to
+		if talks && !knownVoice {
+			read = said
 		}
-		s := &Side{Voice: measure.NoLoudness}
-		all, err := m.sound(ctx, c.Track, a, b, 0)
+		all, err := m.material(c, read.from, read.to)
 		if err != nil {
 			return nil, err
 		}
-		v := make([][]float32, len(all))
-		for i := range all {
-			v[i] = nearest(all[i], m.seconds(roomReach), outgoing)
-		}
-		frames := measure.Frames(m.rate, v...)
-		s.Room = measure.Floor(frames)
-		near := make([][]float32, len(v))
-		for i := range v {
-			near[i] = nearest(v[i], m.seconds(sideReach), outgoing)
-		}
-		s.Peak, s.RMS = measure.Peak(near...), measure.RMS(near...)
-		if airs && out.Kind == reel.CutSeam {
-			if quiet := m.spec.Quiet(v[0], 6); len(quiet) > 0 {
-				s.bands, s.known = m.spec.Of(v[0], quiet), true
+		cut := func(s stretch) [][]float32 {
+			out := make([][]float32, len(all))
+			for i := range all {
+				out[i] = nearest(all[i], s.to-s.from, outgoing)
 			}
+			return out
 		}
+		if !knownRoom {
+			v := cut(air)
+			room = roomOf{floor: measure.Floor(measure.Frames(m.rate, v...))}
+			if airs && out.Kind == reel.CutSeam {
+				room.bands = &measure.Bands{}
+				if quiet := m.spec.Quiet(v[0], 3); len(quiet) > 0 {
+					*room.bands, room.heard = m.spec.Of(v[0], quiet), true
+				}
+			}
+			m.rooms[air] = room
+		}
+		if talks && !knownVoice {
+			voice = m.loud(cut(said))
+			m.voice[said] = voice
+		}
+		s := &Side{Voice: measure.NoLoudness, Room: room.floor, known: room.heard}
+		if room.heard {
+			s.bands = *room.bands
+		}
+		s.Peak, s.RMS = measure.Peak(cut(near)...), measure.RMS(cut(near)...)
 		if talks {
-			l := m.loud(stretch{c.Track, a, b}, all)
-			s.Voice, s.Voiced = l.lufs, l.found && (out.Role == reel.Music || l.lufs > s.Room+10)
+			s.Voice, s.Voiced = voice.lufs, voice.found && (out.Role == reel.Music || voice.lufs > s.Room+10)
 		}
 		return s, nil
 	}
@@ -159,14 +179,10 @@ func nearest(v []float32, n int64, outgoing bool) []float32 {
 	return v[:k]
 }
 
-// loud is the gated loudness of a stretch of a track, measured once: a short
-// clip is a side of two seams.
-func (m *Meter) loud(key stretch, v [][]float32) loudness {
-	if have, ok := m.voice[key]; ok {
-		return have
-	}
+// loud is the gated loudness of a stretch.
+func (m *Meter) loud(v [][]float32) loudness {
 	l := measure.NewLoudness(m.rate, len(v))
-	if key.to > key.from {
+	if len(v[0]) > 0 {
 		l.Add(v)
 	}
 	out := loudness{lufs: l.Integrated()}
@@ -174,7 +190,6 @@ func (m *Meter) loud(key stretch, v [][]float32) loudness {
 		out.lufs += 3.0103
 	}
 	out.found = out.lufs > measure.NoLoudness+3.02
-	m.voice[key] = out
 	return out
 }
 
@@ -308,8 +323,8 @@ func (m *Meter) through(ctx context.Context, out *Measure, left, right reel.Clip
 	return nil
 }
 
-// rooms tells what the room does at the seam, as all of it is heard.
-func (m *Meter) rooms(ctx context.Context, out *Measure) error {
+// air tells what the room does at the seam, as all of it is heard.
+func (m *Meter) air(ctx context.Context, out *Measure) error {
 	if out.Role != reel.Dialogue && out.Role != reel.RoomTone {
 		return nil
 	}

@@ -8,7 +8,6 @@ package seam
 
 import (
 	"context"
-	"slices"
 
 	"blendseam/core/gain"
 	"blendseam/core/measure"
@@ -19,7 +18,7 @@ import (
 // How far from a seam something counts, in seconds.
 const (
 	roomReach  = 3.0 // for the room on either side
-	voiceReach = 5.0 // for the voice on either side
+	voiceReach = 3.0 // for the voice on either side
 	underReach = 2.0 // for what sounds on other tracks
 	sideReach  = 1.0 // for peak and RMS
 	joinReach  = 0.04
@@ -86,12 +85,21 @@ type Meter struct {
 	mixes map[reel.ID]*mix.Mix
 	spec  *measure.Spectrum
 	voice map[stretch]loudness
+	rooms map[stretch]roomOf
 	buf   [4][]float32
 }
 
+// stretch is a part of a clip.
 type stretch struct {
-	track    reel.ID
+	clip     reel.ID
 	from, to int64
+}
+
+// roomOf is what is known of the room in a stretch.
+type roomOf struct {
+	floor float64
+	bands *measure.Bands // nil when they were not asked for
+	heard bool           // there was a quiet place to measure them
 }
 
 type loudness struct {
@@ -118,7 +126,7 @@ func (m *Meter) take(r *reel.Reel) {
 	for _, b := range r.Blends {
 		m.tails[b.Left], m.heads[b.Right] = b, b
 	}
-	m.voice = map[stretch]loudness{}
+	m.voice, m.rooms = map[stretch]loudness{}, map[stretch]roomOf{}
 	clear(m.mixes)
 }
 
@@ -176,8 +184,43 @@ func (m *Meter) sound(ctx context.Context, track reel.ID, from, to int64, slot i
 	if err := mx.Render(ctx, left, right, from); err != nil {
 		return nil, err
 	}
-	if slices.Equal(left, right) {
+	if mx.Mono(from, to) {
 		return [][]float32{left}, nil
 	}
 	return [][]float32{left, right}, nil
+}
+
+// material is what a clip plays in a span of the reel, with its gains but
+// without fades and blends: where there are none, just what its track sounds.
+func (m *Meter) material(c reel.Clip, from, to int64) ([][]float32, error) {
+	src, _ := m.r.Source(c.Source)
+	reader, err := m.open(src)
+	if err != nil {
+		return nil, err
+	}
+	t, _ := m.r.Track(c.Track)
+	left, right := gain.Pan(t.Pan)
+	level := gain.FromDB(c.GainDB) * gain.FromDB(t.GainDB)
+	gains := []float32{float32(left * level), float32(right * level)}
+	n := int(max(to-from, 0))
+	var out [][]float32
+	for ch, g := range gains {
+		if ch == 1 && reader.Channels() == 1 && gains[0] == gains[1] {
+			break // the other side is the same
+		}
+		if cap(m.buf[ch]) < n {
+			m.buf[ch] = make([]float32, n)
+		}
+		v := m.buf[ch][:n]
+		if err := reader.ReadAt(v, min(ch, reader.Channels()-1), c.Offset+from-c.Start); err != nil {
+			return nil, err
+		}
+		if g != 1 {
+			for i := range v {
+				v[i] *= g
+			}
+		}
+		out = append(out, v)
+	}
+	return out, nil
 }
