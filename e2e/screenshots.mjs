@@ -87,6 +87,29 @@ await shot("menu", "/reels/1", async (page) => {
   await page.mouse.click(880, 560, { button: "right" });
   await page.getByRole("menu").waitFor();
 }, true);
+const measured = (page) => page.waitForFunction(() => document.querySelectorAll(".seamrow").length && !document.querySelector('.seamrow[data-verdict="unknown"]'));
+await shot("sweep", "/reels/1", async (page) => {
+  await measured(page);
+  await page.locator("#tracks").press("Shift+B");
+  await page.locator("[data-sweep]").first().waitFor();
+});
+await shot("better", "/reels/1", async (page) => {
+  await measured(page);
+  await seam("Grower 4 → Grower 5")(page);
+  await page.locator("#tracks").press("q");
+  await page.locator("#better").press("ArrowDown");
+  await page.waitForTimeout(500);
+});
+await shot("spectrum", "/reels/1", async (page) => {
+  await measured(page);
+  await seam("Warden 4 → Warden 5")(page);
+  await page.getByRole("radio", { name: "Spectrum" }).click();
+});
+await shot("overlaid", "/reels/1", async (page) => {
+  await measured(page);
+  await seam("Grower 6 → Grower 7")(page);
+  await page.getByRole("radio", { name: "Overlaid" }).click();
+}, true);
 await shot("keys-page", "/keys?q=trim", (page) => page.locator("[data-command]").first().waitFor());
 await shot("keys", "/reels/1", async (page) => {
   await page.locator(".seamrow").first().waitFor();
