@@ -42,6 +42,19 @@ func (l *Loudness) Add(channels [][]float32) {
 	}
 }
 
+// Skip lets so many whole tenths of a second pass as silence, where what is
+// there is known to be gated out. What was filled of a tenth is left out.
+func (l *Loudness) Skip(tenths int) {
+	l.power, l.filled = 0, 0
+	for range tenths {
+		l.hops = append(l.hops, 0)
+	}
+	for i := range l.channels {
+		k := &l.channels[i]
+		k.shelf.s1, k.shelf.s2, k.high.s1, k.high.s2 = 0, 0, 0, 0
+	}
+}
+
 // lufs is the loudness of a mean power, BS.1770-5 equation 2.
 func lufs(power float64) float64 { return -0.691 + 10*math.Log10(power) }
 

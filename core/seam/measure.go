@@ -145,7 +145,7 @@ func (m *Meter) sides(out *Measure, left, right reel.Clip, okL, okR bool) error 
 			m.rooms[air] = room
 		}
 		if talks && !knownVoice {
-			voice = m.loud(cut(said))
+			voice = m.loud(cut(said), room.floor, out.Role == reel.Dialogue)
 			m.voice[said] = voice
 		}
 		s := &Side{Voice: measure.NoLoudness, Room: room.floor, known: room.heard}
@@ -154,7 +154,7 @@ func (m *Meter) sides(out *Measure, left, right reel.Clip, okL, okR bool) error 
 		}
 		s.Peak, s.RMS = measure.Peak(cut(near)...), measure.RMS(cut(near)...)
 		if talks {
-			s.Voice, s.Voiced = voice.lufs, voice.found && (out.Role == reel.Music || voice.lufs > s.Room+10)
+			s.Voice, s.Voiced = voice.lufs, voice.found
 		}
 		return s, nil
 	}
@@ -179,11 +179,47 @@ func nearest(v []float32, n int64, outgoing bool) []float32 {
 	return v[:k]
 }
 
-// loud is the gated loudness of a stretch.
-func (m *Meter) loud(v [][]float32) loudness {
+// A voice stands out of the room by so much, in dB, and is there for so long,
+// in seconds, that its level can be told.
+const (
+	voiceOver  = 10.0
+	leastVoice = 0.5
+)
+
+// loud is the gated loudness of a stretch. Of speech only what stands out of
+// the room is listened to: the gate would leave the rest out all the same.
+func (m *Meter) loud(v [][]float32, room float64, speech bool) loudness {
+	tenth := m.rate / 10
 	l := measure.NewLoudness(m.rate, len(v))
-	if len(v[0]) > 0 {
-		l.Add(v)
+	if !speech {
+		if len(v[0]) > 0 {
+			l.Add(v)
+		}
+	} else {
+		frames := measure.Frames(m.rate, v...)
+		limit := math.Pow(10, (max(room, hushed)+voiceOver)/10)
+		voiced := make([]bool, len(v[0])/tenth)
+		n := 0
+		for i, p := range frames {
+			if at := i * int(m.seconds(measure.FrameSeconds)) / tenth; p > limit && at < len(voiced) {
+				voiced[at] = true
+				n++
+			}
+		}
+		if float64(n)*measure.FrameSeconds < leastVoice {
+			return loudness{lufs: measure.NoLoudness}
+		}
+		part := make([][]float32, len(v))
+		for k := range voiced {
+			if !voiced[k] && (k == 0 || !voiced[k-1]) && (k+1 == len(voiced) || !voiced[k+1]) {
+				l.Skip(1)
+				continue
+			}
+			for i := range v {
+				part[i] = v[i][k*tenth : (k+1)*tenth]
+			}
+			l.Add(part)
+		}
 	}
 	out := loudness{lufs: l.Integrated()}
 	if len(v) == 1 { // the other side is the same

@@ -18,7 +18,7 @@ import (
 // How far from a seam something counts, in seconds.
 const (
 	roomReach  = 3.0 // for the room on either side
-	voiceReach = 3.0 // for the voice on either side
+	voiceReach = 6.0 // for the voice on either side
 	underReach = 2.0 // for what sounds on other tracks
 	sideReach  = 1.0 // for peak and RMS
 	joinReach  = 0.04
