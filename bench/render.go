@@ -28,8 +28,27 @@ const (
 	sourceSecs = 120
 )
 
-// noise fills a file with repeatable noise, 24-bit, and gives its path.
+// noise fills a file with repeatable noise and gives its path.
 func noise(dir, name string, seconds int, channels int) string {
+	return file(dir, name, seconds, channels, func(rng *rand.Rand, at int) float32 {
+		return float32((rng.Float64()-0.5)*0.2 + 0.1*math.Sin(float64(at)/30))
+	})
+}
+
+// speech is a room in which something like a voice comes and goes.
+func speech(dir, name string, seconds int) string {
+	return file(dir, name, seconds, 1, func(rng *rand.Rand, at int) float32 {
+		v := 0.004 * (rng.Float64() - 0.5)
+		if at/rate%5 < 3 {
+			t := float64(at)
+			v += 0.2 * math.Max(math.Sin(t/3100), 0) * (math.Sin(t/60) + 0.5*math.Sin(t/19))
+		}
+		return float32(v)
+	})
+}
+
+// file writes a 24-bit recording of samples that are made one by one.
+func file(dir, name string, seconds, channels int, sample func(rng *rand.Rand, at int) float32) string {
 	path := filepath.Join(dir, name)
 	f, err := os.Create(path)
 	check(err)
@@ -43,7 +62,7 @@ func noise(dir, name string, seconds int, channels int) string {
 	for s := range seconds {
 		for _, v := range part {
 			for i := range v {
-				v[i] = float32((rng.Float64()-0.5)*0.2 + 0.1*math.Sin(float64(s*rate+i)/30))
+				v[i] = sample(rng, s*rate+i)
 			}
 		}
 		check(w.Write(part))

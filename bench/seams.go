@@ -64,7 +64,7 @@ func seams(ctx context.Context, dir string) {
 	defer library.Close()
 	var sources []reel.Source
 	for k := range 3 {
-		sources = append(sources, take(ctx, library, noise(dir, fmt.Sprintf("s%c.wav", 'a'+k), 100+k, 1)))
+		sources = append(sources, take(ctx, library, speech(dir, fmt.Sprintf("s%c.wav", 'a'+k), 100+k)))
 	}
 	open := func(s reel.Source) (sound.Reader, error) { return library.Copy(s.Recording, rate) }
 	r := dialogue(sources)

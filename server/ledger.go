@@ -39,8 +39,8 @@ type watched struct {
 
 type pair struct{ left, right reel.ID }
 
-// mostKnown bounds what is kept; far more than a day's work.
-const mostKnown = 100_000
+// mostKnown bounds what is kept, about 30 MB; far more than a day's work.
+const mostKnown = 30_000
 
 func newLedger(s *Server) *ledger {
 	return &ledger{s: s, known: map[key]seam.Measure{}, reels: map[int64]*watched{}, oneByOne: make(chan struct{}, 1)}

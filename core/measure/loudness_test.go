@@ -149,3 +149,31 @@ func TestTruePeakLeavesNothingOut(t *testing.T) {
 		}
 	}
 }
+
+// Tenths that are skipped count as silence: the gate leaves them out as it
+// would what was there.
+func TestSkippedTenths(t *testing.T) {
+	v := make([]float32, 10*48000)
+	for i := range v {
+		if s := i / 48000; s%3 != 2 {
+			v[i] = float32(0.1 * math.Sin(float64(i)*0.1))
+		}
+	}
+	whole, parts := NewLoudness(48000, 1), NewLoudness(48000, 1)
+	whole.Add([][]float32{v})
+	for s := range 10 {
+		if s%3 == 2 {
+			parts.Skip(10)
+		} else {
+			parts.Add([][]float32{v[s*48000 : (s+1)*48000]})
+		}
+	}
+	if a, b := whole.Integrated(), parts.Integrated(); math.Abs(a-b) > 0.01 {
+		t.Errorf("%.3f LUFS whole, %.3f with the silence skipped", a, b)
+	}
+	none := NewLoudness(48000, 2)
+	none.Skip(50)
+	if l := none.Integrated(); l != NoLoudness {
+		t.Errorf("skipped alone it reads %g", l)
+	}
+}

@@ -110,3 +110,34 @@ func TestMatchedInPiecesAndOverTwoTracks(t *testing.T) {
 		}
 	}
 }
+
+// A span in which all is mono and in the middle is rendered once for both
+// sides; one that is not, is not, and where the two meet nothing differs.
+func TestMonoSpans(t *testing.T) {
+	x, y := likePair(5, 20000, 0.1)
+	b := newBench(t, 48000)
+	one, two := b.track(), b.track()
+	b.place(b.source(x), one, 0, 0, 20000)
+	b.place(b.source(y, x), two, 9000, 0, 2000)
+	m, err := New(b.r, b.open, Options{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, c := range []struct {
+		from, to int64
+		mono     bool
+	}{{0, 9000, true}, {0, 9001, false}, {10999, 12000, false}, {11000, 20000, true}, {30000, 30001, true}} {
+		if m.Mono(c.from, c.to) != c.mono {
+			t.Errorf("%d to %d: mono is %v", c.from, c.to, !c.mono)
+		}
+	}
+	wl, wr := b.render(Options{}, 0, 20000)
+	pl, pr := b.render(Options{}, 0, 20000, 8000, 9000, 10000, 11000, 12000)
+	sameBits(t, "left", wl, pl)
+	sameBits(t, "right", wr, pr)
+	pan := 0.3
+	b.do(&reel.SetTrack{Track: one, Pan: &pan})
+	if m, err = New(b.r, b.open, Options{}); err != nil || m.Mono(0, 9000) {
+		t.Error("a panned track is mono")
+	}
+}

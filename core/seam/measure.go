@@ -94,139 +94,15 @@ func (m *Meter) full(c reel.Clip) (from, to int64) {
 }
 
 // sides measures what is away from the join.
-func (m *Meter) sides(out *Measure, left, right reel.Clip, okL, okR bool) error {
-	talks := out.Role == reel.Dialogue || out.Role == reel.Music
-	airs := out.Role == reel.Dialogue || out.Role == reel.RoomTone
-	one := func(c reel.Clip, outgoing bool) (*Side, error) {
-		from, to := m.full(c)
-		if to-from < m.seconds(0.1) { // too short to have more than fades
-			from, to = c.Start, c.End()
-		}
-		// A short clip is the same stretch to both of its seams: what is known of
-		// it is not read again.
-		part := func(seconds float64) stretch {
-			n := m.seconds(seconds)
-			if outgoing {
-				return stretch{c.ID, max(from, to-n), to}
-			}
-			return stretch{c.ID, from, min(to, from+n)}
-		}
-		near, air, said := part(sideReach), part(roomReach), part(voiceReach)
-		talks := talks && out.Kind == reel.CutSeam
-		room, knownRoom := m.rooms[air]
-		voice, knownVoice := m.voice[said]
-		read := near
-		if !knownRoom || room.bands == nil && airs && out.Kind == reel.CutSeam {
-			read, knownRoom = air, false
-		}
-		if talks && !knownVoice {
-			read = said
-		}
-		all, err := m.material(c, read.from, read.to)
-		if err != nil {
-			return nil, err
-		}
-		cut := func(s stretch) [][]float32 {
-			out := make([][]float32, len(all))
-			for i := range all {
-				out[i] = nearest(all[i], s.to-s.from, outgoing)
-			}
-			return out
-		}
-		if !knownRoom {
-			v := cut(air)
-			room = roomOf{floor: measure.Floor(measure.Frames(m.rate, v...))}
-			if airs && out.Kind == reel.CutSeam {
-				room.bands = &measure.Bands{}
-				if quiet := m.spec.Quiet(v[0], 3); len(quiet) > 0 {
-					*room.bands, room.heard = m.spec.Of(v[0], quiet), true
-				}
-			}
-			m.rooms[air] = room
-		}
-		if talks && !knownVoice {
-			voice = m.loud(cut(said), room.floor, out.Role == reel.Dialogue)
-			m.voice[said] = voice
-		}
-		s := &Side{Voice: measure.NoLoudness, Room: room.floor, known: room.heard}
-		if room.heard {
-			s.bands = *room.bands
-		}
-		s.Peak, s.RMS = measure.Peak(cut(near)...), measure.RMS(cut(near)...)
-		if talks {
-			s.Voice, s.Voiced = voice.lufs, voice.found
-		}
-		return s, nil
-	}
-	var err error
+func (m *Meter) sides(out *Measure, left, right reel.Clip, okL, okR bool) (err error) {
+	cut := out.Kind == reel.CutSeam
 	if okL {
-		if out.Out, err = one(left, true); err != nil {
-			return err
-		}
+		out.Out, err = m.side(left, true, out.Role, cut)
 	}
-	if okR {
-		out.In, err = one(right, false)
+	if okR && err == nil {
+		out.In, err = m.side(right, false, out.Role, cut)
 	}
 	return err
-}
-
-// nearest is the part of a side that lies next to the seam.
-func nearest(v []float32, n int64, outgoing bool) []float32 {
-	k := min(int(n), len(v))
-	if outgoing {
-		return v[len(v)-k:]
-	}
-	return v[:k]
-}
-
-// A voice stands out of the room by so much, in dB, and is there for so long,
-// in seconds, that its level can be told.
-const (
-	voiceOver  = 10.0
-	leastVoice = 0.5
-)
-
-// loud is the gated loudness of a stretch. Of speech only what stands out of
-// the room is listened to: the gate would leave the rest out all the same.
-func (m *Meter) loud(v [][]float32, room float64, speech bool) loudness {
-	tenth := m.rate / 10
-	l := measure.NewLoudness(m.rate, len(v))
-	if !speech {
-		if len(v[0]) > 0 {
-			l.Add(v)
-		}
-	} else {
-		frames := measure.Frames(m.rate, v...)
-		limit := math.Pow(10, (max(room, hushed)+voiceOver)/10)
-		voiced := make([]bool, len(v[0])/tenth)
-		n := 0
-		for i, p := range frames {
-			if at := i * int(m.seconds(measure.FrameSeconds)) / tenth; p > limit && at < len(voiced) {
-				voiced[at] = true
-				n++
-			}
-		}
-		if float64(n)*measure.FrameSeconds < leastVoice {
-			return loudness{lufs: measure.NoLoudness}
-		}
-		part := make([][]float32, len(v))
-		for k := range voiced {
-			if !voiced[k] && (k == 0 || !voiced[k-1]) && (k+1 == len(voiced) || !voiced[k+1]) {
-				l.Skip(1)
-				continue
-			}
-			for i := range v {
-				part[i] = v[i][k*tenth : (k+1)*tenth]
-			}
-			l.Add(part)
-		}
-	}
-	out := loudness{lufs: l.Integrated()}
-	if len(v) == 1 { // the other side is the same
-		out.lufs += 3.0103
-	}
-	out.found = out.lufs > measure.NoLoudness+3.02
-	return out
 }
 
 func (m *Meter) handles(out *Measure, left, right reel.Clip, okL, okR bool) {

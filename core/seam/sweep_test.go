@@ -32,8 +32,8 @@ func rowOf(rows []Row, left, right reel.ID) Row {
 	return Row{}
 }
 
-// spoken is a recorded voice over a room: a pause, then the voice.
-func spoken(t *testing.T, k int, room float64, pause int) []float32 {
+// voiceIn is a recorded voice over a room: a pause, then the voice.
+func voiceIn(t *testing.T, k int, room float64, pause int) []float32 {
 	v := voices(t)[k]
 	out := hiss(uint64(100+k), pause+len(v)+second, room)
 	for i, s := range v {
@@ -51,7 +51,7 @@ func TestSweepGoesByWhatIsThere(t *testing.T) {
 	two := b.place(air, dialogue, 3*second, 15*second, 3*second)
 	three := b.place(other, dialogue, 6*second, 15*second, 3*second)
 	// A word stands in the handle right beyond the tail, and one right ahead of the head.
-	talk := spoken(t, 0, -50, 4*second)
+	talk := voiceIn(t, 0, -50, 4*second)
 	four := b.place(b.source(talk), dialogue, 9*second, second, 3*second-second/50)
 	five := b.place(air, dialogue, 12*second-second/50, 20*second, 3*second)
 	bed := b.place(b.source(hiss(5, 20*second, -30)), music, 20*second, second, 4*second)
@@ -216,7 +216,7 @@ func TestBetterCuts(t *testing.T) {
 	d := newBench(t, second)
 	tr = d.track(reel.Dialogue)
 	const cut = 20000 // in both words
-	out, in := spoken(t, 2, -55, 2*second), spoken(t, 3, -55, 2*second)
+	out, in := voiceIn(t, 2, -55, 2*second), voiceIn(t, 3, -55, 2*second)
 	left, right = d.place(d.source(out), tr, 0, 0, 2*second+cut), d.place(d.source(in), tr, 2*second+cut, 2*second+cut, second)
 	places = find(d, left, right)
 	if !places[0].Word {

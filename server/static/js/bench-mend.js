@@ -66,14 +66,8 @@ export const mending = (tools) => ({
   rehearse(kind, what) {
     trial.next = async () => {
       try {
-        // While a seam loops, what a control is moved to is heard at the next pass.
-        const hear = this.playing && this.looping && ["blend", "out", "in"].includes(this.hearing);
-        const r = await tools.doc.dryRun(kind, what, tools.close.query, false, hear);
+        const r = await tools.doc.dryRun(kind, what, tools.close.query);
         if (r.closeUp) tools.close.rehearse(r.closeUp, r.change);
-        if (r.trial) {
-          this.heardAs = r.trial;
-          tools.player.refresh();
-        }
         this.limit = "";
       } catch (err) {
         this.limit = say(err);

@@ -154,6 +154,13 @@ function bench() {
       doc.addEventListener("seams", () => this.takeSeams());
       doc.addEventListener("rated", () => this.takeRated());
       doc.addEventListener("state", () => this.takeState());
+      doc.looping = () => this.playing && this.looping && ["blend", "out", "in"].includes(this.hearing);
+      doc.addEventListener("trial", (e) => {
+        const trial = /** @type {CustomEvent<string>} */ (e).detail;
+        if (!doc.looping() || trial === this.heardAs) return;
+        this.heardAs = trial;
+        tools.player.refresh();
+      });
       doc.addEventListener("sweep", (e) => {
         const { name, progress } = /** @type {CustomEvent} */ (e).detail;
         if (this.sweep?.name === name) this.sweep.progress = progress;

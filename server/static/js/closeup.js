@@ -85,7 +85,10 @@ export class CloseView extends CloseSheet {
       this.backOut = null;
       this.trial = false;
       if (kept && want.kind) this.dispatchEvent(new CustomEvent("edit", { detail: { ...want, nearest: want.kind === "roll" } }));
-      else void this.read();
+      else {
+        this.doc.dropTrial();
+        void this.read();
+      }
     };
     this.canvas.addEventListener("pointermove", (m) => {
       const to = this.sample(m.clientX - box.left + offset);

@@ -49,7 +49,7 @@ function lanesOf(clips) {
 /**
  * Events: "change" (detail: Changed) after any change, "seams" when the list of
  * seams was read anew, "rated" when more of them is measured, "sweep" (detail: name, progress), "import" (detail: ImportJob), "state" when saving or the
- * connection changes, "open" when the line to the server is there (again).
+ * connection changes, "trial" (detail: the name of what is to be heard meanwhile, or ""), "open" when the line to the server is there (again).
  */
 export class Doc extends EventTarget {
   /** @param {number} id */
@@ -79,6 +79,8 @@ export class Doc extends EventTarget {
     /** @type {Map<number, Clip[]>} */
     this.lanes = new Map();
     this.seamsRevision = 0;
+    /** Whether a seam is being listened to in a loop; the page knows. */
+    this.looping = () => false;
     /** @type {Map<string, Rated>} what was measured since the list of seams was read, by print */
     this.rated = new Map();
     /** @type {EventSource | null} */
@@ -324,8 +326,17 @@ export class Doc extends EventTarget {
    * @param {boolean} [hear] keep it for a while, to be heard
    * @returns {Promise<DryRun>}
    */
-  dryRun(kind, what, closeUp, nearest, hear) {
-    return send("POST", `/reels/${this.id}/dry-run`, { base: this.revision, edit: { do: kind, with: what }, closeUp, nearest, hear });
+  async dryRun(kind, what, closeUp, nearest, hear) {
+    // While a seam loops, what anything is moved to is heard at the next pass.
+    const along = hear === undefined && this.looping();
+    const r = await send("POST", `/reels/${this.id}/dry-run`, { base: this.revision, edit: { do: kind, with: what }, closeUp, nearest, hear: hear || along });
+    if (along && r.trial) this.dispatchEvent(new CustomEvent("trial", { detail: r.trial }));
+    return r;
+  }
+
+  /** What was tried is not made: the reel is heard as it is. */
+  dropTrial() {
+    this.dispatchEvent(new CustomEvent("trial", { detail: "" }));
   }
 }
 

@@ -45,6 +45,7 @@ function dragBy(t, e, { kind, by, what, closeUp, cursor, click }) {
     t.words = null;
     t.rehearse(null);
     if (closeUp) t.dispatchEvent(new CustomEvent("close-up", { detail: null }));
+    if (!kept) t.doc.dropTrial();
     if (!moved && kept) click();
     else if (kept && want) t.dispatchEvent(new CustomEvent("edit", { detail: { kind, what: want, nearest: true } }));
   });
