@@ -319,14 +319,17 @@ function bench() {
     /** @param {Seam | null} s */
     setSeam(s) {
       this.better = null;
-      const other = !s || !this.seam || s.left !== this.seam.left || s.right !== this.seam.right || s.at !== this.seam.at;
+      const another = !s || !this.seam || s.left !== this.seam.left || s.right !== this.seam.right, other = another || s.at !== this.seam.at;
       this.seam = s ? { ...s } : null;
       tools.timeline.seam = this.seam;
       const row = this.seams.find((/** @type {any} */ r) => this.isSeam(r));
       this.seamNumber = row?.number ?? 0;
       this.seamTitle = row?.title ?? "";
-      if (other) {
+      if (another) {
         this.holdSeam();
+        this.$nextTick(() => this.bringRow());
+      }
+      if (other) {
         this.limit = "";
         void tools.close.look(this.seam);
       } else {
