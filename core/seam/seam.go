@@ -84,7 +84,7 @@ type Meter struct {
 	tails map[reel.ID]reel.Blend
 	mixes map[reel.ID]*mix.Mix
 	spec  *measure.Spectrum
-	voice map[spoken]loudness
+	voice map[stretch]loudness
 	rooms map[stretch]roomOf
 	buf   [4][]float32
 }
@@ -93,12 +93,6 @@ type Meter struct {
 type stretch struct {
 	clip     reel.ID
 	from, to int64
-}
-
-// spoken is a stretch whose voice stands out of a room of a level.
-type spoken struct {
-	stretch
-	room float64
 }
 
 // roomOf is what is known of the room in a stretch.
@@ -132,7 +126,7 @@ func (m *Meter) take(r *reel.Reel) {
 	for _, b := range r.Blends {
 		m.tails[b.Left], m.heads[b.Right] = b, b
 	}
-	m.voice, m.rooms = map[spoken]loudness{}, map[stretch]roomOf{}
+	m.voice, m.rooms = map[stretch]loudness{}, map[stretch]roomOf{}
 	clear(m.mixes)
 }
 

@@ -45,20 +45,18 @@ func (m *Meter) side(c reel.Clip, outgoing bool, role reel.Role, cut bool) (*Sid
 	if room.heard {
 		s.bands = *room.bands
 	}
-	// How much of it stands out as a voice hangs on the room that it is held
-	// against, so that it is known for both.
-	said := spoken{part(voiceReach), room.floor}
+	said := part(voiceReach)
 	voice, knownVoice := m.voice[said]
 	read := near
 	if talks && !knownVoice {
-		read = said.stretch
+		read = said
 	}
 	v, err := m.material(c, read.from, read.to)
 	if err != nil {
 		return nil, err
 	}
 	if talks && !knownVoice {
-		voice = m.loud(v, room.floor, role == reel.Dialogue)
+		voice = m.loud(v, role == reel.Dialogue)
 		m.voice[said] = voice
 	}
 	for i := range v {
@@ -89,7 +87,7 @@ const (
 
 // loud is the gated loudness of a stretch. Of speech only what stands out of
 // the room is listened to: the gate would leave the rest out all the same.
-func (m *Meter) loud(v [][]float32, room float64, speech bool) loudness {
+func (m *Meter) loud(v [][]float32, speech bool) loudness {
 	tenth := m.rate / 10
 	l := measure.NewLoudness(m.rate, len(v))
 	if !speech {
@@ -98,7 +96,7 @@ func (m *Meter) loud(v [][]float32, room float64, speech bool) loudness {
 		}
 	} else {
 		frames := measure.Frames(m.rate, v...)
-		limit := math.Pow(10, (max(room, hushed)+voiceOver)/10)
+		limit := math.Pow(10, (max(measure.Floor(frames), hushed)+voiceOver)/10)
 		voiced := make([]bool, len(v[0])/tenth)
 		n := 0
 		for i, p := range frames {
