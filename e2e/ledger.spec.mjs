@@ -219,6 +219,17 @@ test("an accepted seam stays so until something near it changes; limits are the 
   await saved(page, 3);
   await expect(row).toHaveAttribute("data-verdict", "accepted");
 
+  // Better cuts are of one seam: going on leaves them, and the close-up is of the next.
+  await page.keyboard.press("q");
+  await expect(page.getByRole("listbox", { name: "Better cuts nearby" })).toBeFocused();
+  await page.keyboard.press("ArrowDown");
+  await expect(page.getByRole("button", { name: "Stop" })).toBeVisible();
+  const said = await page.locator("#verdict").textContent();
+  await page.keyboard.press("n");
+  await expect(page.getByRole("listbox", { name: "Better cuts nearby" })).toHaveCount(0);
+  await expect(page.locator("#verdict")).not.toHaveText(said);
+  await page.keyboard.press("Escape");
+
   // The same numbers under other limits.
   await page.getByRole("button", { name: "At the cut" }).click();
   await page.getByLabel("Voice level step, to mend from").fill("4");

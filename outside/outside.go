@@ -6,6 +6,7 @@ import (
 	"encoding/binary"
 	"math"
 	"os/exec"
+	"path/filepath"
 	"testing"
 )
 
@@ -28,6 +29,21 @@ func Run(t testing.TB, stdin []byte, name string, args ...string) []byte {
 func FFmpeg(t testing.TB, args ...string) []byte {
 	t.Helper()
 	return Run(t, nil, "ffmpeg", append([]string{"-v", "error"}, args...)...)
+}
+
+// Voices are recordings of a speaking person: the channel announcements of
+// Debian's package alsa-utils, at 48 kHz.
+func Voices(t testing.TB) [][]float32 {
+	t.Helper()
+	files, _ := filepath.Glob("/usr/share/sounds/alsa/*_*.wav")
+	if len(files) < 8 {
+		t.Fatal("the recorded voices of Debian's package alsa-utils are missing; scripts/setup.sh test installs them")
+	}
+	var out [][]float32
+	for _, f := range files {
+		out = append(out, Floats(FFmpeg(t, "-i", f, "-ac", "1", "-ar", "48000", "-f", "f32le", "-")))
+	}
+	return out
 }
 
 // Floats reads little-endian float32 samples.

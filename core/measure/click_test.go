@@ -3,31 +3,14 @@ package measure
 import (
 	"math"
 	"math/rand/v2"
-	"path/filepath"
 	"testing"
 
 	"blendseam/outside"
 )
 
-// voices are recordings of a speaking person: the channel announcements of
-// Debian's package alsa-utils, 48 kHz.
-func voices(t *testing.T) [][]float32 {
-	t.Helper()
-	files, _ := filepath.Glob("/usr/share/sounds/alsa/*_*.wav")
-	if len(files) < 8 {
-		t.Fatal("the recorded voices of Debian's package alsa-utils are missing; scripts/setup.sh test installs them")
-	}
-	var out [][]float32
-	for _, f := range files {
-		v := outside.Floats(outside.FFmpeg(t, "-i", f, "-ac", "1", "-ar", "48000", "-f", "f32le", "-"))
-		out = append(out, v)
-	}
-	return out
-}
-
 // On recorded speech, joined at random and not joined at all.
 func TestClicksInRecordedSpeech(t *testing.T) {
-	all := voices(t)
+	all := outside.Voices(t)
 	rng := rand.New(rand.NewPCG(4, 4))
 	const reach = 2400
 	falseOnes, uncut := 0, 0

@@ -4,7 +4,6 @@ import (
 	"context"
 	"math"
 	"math/rand/v2"
-	"path/filepath"
 	"strings"
 	"testing"
 
@@ -88,21 +87,6 @@ func hiss(seed uint64, n int, db float64) []float32 {
 	return v
 }
 
-// voices are recordings of a speaking person: the channel announcements of
-// Debian's package alsa-utils, 48 kHz.
-func voices(t *testing.T) [][]float32 {
-	t.Helper()
-	files, _ := filepath.Glob("/usr/share/sounds/alsa/*_*.wav")
-	if len(files) < 8 {
-		t.Fatal("the recorded voices of Debian's package alsa-utils are missing; scripts/setup.sh test installs them")
-	}
-	var out [][]float32
-	for _, f := range files {
-		out = append(out, outside.Floats(outside.FFmpeg(t, "-i", f, "-ac", "1", "-ar", "48000", "-f", "f32le", "-")))
-	}
-	return out
-}
-
 func louder(v []float32, db float64) []float32 {
 	out, g := make([]float32, len(v)), float32(math.Pow(10, db/20))
 	for i, s := range v {
@@ -184,7 +168,7 @@ func TestLimitsOfTheReel(t *testing.T) {
 // Voice levels of recorded speech: the step is the gain that was set, as
 // BS.1770 counts in LU.
 func TestVoiceStep(t *testing.T) {
-	all := voices(t)
+	all := outside.Voices(t)
 	var spoken []float32
 	for _, v := range all {
 		spoken = append(spoken, v...)

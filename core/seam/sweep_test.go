@@ -8,6 +8,7 @@ import (
 
 	"blendseam/core/gain"
 	"blendseam/core/reel"
+	"blendseam/outside"
 )
 
 // sweepAll sweeps every seam of the reel and does what it proposes.
@@ -34,7 +35,7 @@ func rowOf(rows []Row, left, right reel.ID) Row {
 
 // voiceIn is a recorded voice over a room: a pause, then the voice.
 func voiceIn(t *testing.T, k int, room float64, pause int) []float32 {
-	v := voices(t)[k]
+	v := outside.Voices(t)[k]
 	out := hiss(uint64(100+k), pause+len(v)+second, room)
 	for i, s := range v {
 		out[pause+i] += s
@@ -266,5 +267,27 @@ func TestSpectraAndCourse(t *testing.T) {
 		if c.Blend[k] != c.Line[k] {
 			t.Error("outside of the blend the line leaves the level")
 		}
+	}
+}
+
+// What measures worse than before is left out and says so: here no dip at all
+// is allowed, so that no blend can do.
+func TestWorseIsLeftOut(t *testing.T) {
+	b := newBench(t, second)
+	tr := b.track(reel.Music)
+	tone := make([]float32, 8*second)
+	for i := range tone {
+		tone[i] = float32(0.2 * math.Sin(float64(i)*0.05))
+	}
+	src := b.source(tone)
+	left, right := b.place(src, tr, 0, second, 2*second+31), b.place(src, tr, 2*second+31, 4*second, 2*second)
+	b.do(&reel.SetReel{Limits: &reel.Tolerances{Click: reel.Tolerance{Hear: 40, Mend: 9000}, Dip: reel.Tolerance{Hear: 1e-9, Mend: 1e-8}}})
+	rows := b.sweepAll()
+	r := rowOf(rows, left, right)
+	if r.Before.Verdict != Hear || r.Plan.Edit == nil || !r.Worse || !strings.Contains(r.Plan.Why, "worse") {
+		t.Errorf("%s: %+v, worse %v", r.Before.Verdict, r.Plan, r.Worse)
+	}
+	if _, tail := b.r.BlendAt(left); tail.ID != 0 {
+		t.Error("what is worse is done all the same")
 	}
 }

@@ -166,11 +166,16 @@ export const measures = (tools) => ({
     this.closeBetter();
     if (edit) await this.edit(edit.do, edit.with);
   },
-  closeBetter() {
-    if (!this.better) return;
+  /** Better cuts are of one seam: going on leaves them. */
+  leaveBetter() {
+    if (!this.better) return false;
     this.better = null;
     this.heardAs = "";
     tools.close.trial = false;
+    return true;
+  },
+  closeBetter() {
+    if (!this.leaveBetter()) return;
     void tools.close.read();
     tools.timeline.parts.tracks.focus({ preventScroll: true });
   },

@@ -318,7 +318,6 @@ function bench() {
 
     /** @param {Seam | null} s */
     setSeam(s) {
-      this.better = null;
       const another = !s || !this.seam || s.left !== this.seam.left || s.right !== this.seam.right, other = another || s.at !== this.seam.at;
       this.seam = s ? { ...s } : null;
       tools.timeline.seam = this.seam;
@@ -326,6 +325,7 @@ function bench() {
       this.seamNumber = row?.number ?? 0;
       this.seamTitle = row?.title ?? "";
       if (another) {
+        this.leaveBetter();
         this.holdSeam();
         this.$nextTick(() => this.bringRow());
       }
