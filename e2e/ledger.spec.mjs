@@ -21,7 +21,7 @@ test.describe("with ears", () => {
   test("through the ledger to nothing to mend with keys alone, hearing each; all taken back in two steps, and swept instead", async ({ page, bench, reel }) => {
     test.setTimeout(180_000);
     // A shorter way to hear, so that the test need not wait.
-    await page.evaluate(() => localStorage.setItem("rolls", JSON.stringify(Object.fromEntries(["blend", "hard", "out", "in", "before"].map((how) => [how, { pre: 0.15, post: 0.15 }])))));
+    await page.evaluate(() => localStorage.setItem("rolls", JSON.stringify(Object.fromEntries(["blend", "hard", "out", "in", "before"].map((how) => [how, { pre: 0.15, post: 0.7 }])))));
     await page.reload();
     await measured(page);
     const chosen = page.locator('.seamrow[aria-selected="true"]'), left = (verdict) => page.getByRole("button", { name: new RegExp(`^${verdict} \\d`) });
@@ -158,10 +158,15 @@ test.describe("with ears", () => {
     // From the one that was chosen, each after it in turn.
     expect((await page.evaluate(() => window.titles)).length).toBe(all.length - 1);
     expect((await page.evaluate(() => window.heard.length))).toBeGreaterThan(0);
+    // Again from the first on, with so much around each that one can say stop.
+    await page.keyboard.press("Shift+N");
+    await page.getByLabel("Seconds after the cut").fill("15");
+    await page.getByLabel("Seconds after the cut").press("Enter");
     await page.keyboard.press("w");
     await expect(page.getByRole("button", { name: "Stop" })).toBeVisible();
     await page.keyboard.press("Escape");
     await expect(page.getByRole("button", { name: "Play through" })).toHaveAttribute("aria-pressed", "false");
+    await expect(page.getByRole("button", { name: "Play", exact: true })).toBeVisible();
   });
 
   test("a control that is moved while the seam loops is heard at the next pass; before and after the last step are told apart", async ({ page, bench, reel }) => {
