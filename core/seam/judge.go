@@ -122,8 +122,11 @@ func (m Measure) words(f *Finding, l reel.Tolerances) (why, brief string) {
 		return fmt.Sprintf("The programme is digital silence for %s from here. Let the sound run on from its handle, lay room tone in, or close the gap.", span(ms)), span(ms) + " of silence"
 	case "click":
 		help := "A blend of a frame or two takes it away."
-		if m.Kind != reel.CutSeam {
+		switch {
+		case m.Kind != reel.CutSeam:
 			help = "A fade of a few milliseconds takes it away."
+		case m.Blend.ID != 0:
+			help = "The blend is too short for it; a longer one, or a better cut nearby, takes it away."
 		}
 		return fmt.Sprintf("It clicks: the join steps out by %.0f dB over what the sound around it foretells. %s", v, help), fmt.Sprintf("click %.0f dB over", v)
 	case "room":
