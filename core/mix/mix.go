@@ -92,6 +92,11 @@ func New(r *reel.Reel, open Open, o Options) (*Mix, error) {
 		readers[id] = out
 		return out, nil
 	}
+	strikes := map[reel.ID][]reel.Strike{}
+	for _, s := range r.Strikes {
+		strikes[s.Clip] = append(strikes[s.Clip], s)
+	}
+	play := func(c reel.Clip) (sound.Reader, error) { return material(r, c, strikes[c.ID], reader) }
 	pairs := map[reel.ID]*pair{}
 	lanes := map[reel.ID]int{}
 	for _, t := range r.Order() {
@@ -106,7 +111,7 @@ func New(r *reel.Reel, open Open, o Options) (*Mix, error) {
 		if !sounds || slices.Contains(o.Silent, c.ID) {
 			continue
 		}
-		own, err := reader(c.Source)
+		own, err := play(c)
 		if err != nil {
 			return nil, err
 		}
@@ -121,7 +126,7 @@ func New(r *reel.Reel, open Open, o Options) (*Mix, error) {
 				continue
 			}
 			if pairs[end.blend.ID] == nil {
-				p, err := newPair(r, end.blend, reader)
+				p, err := newPair(r, end.blend, play)
 				if err != nil {
 					return nil, err
 				}

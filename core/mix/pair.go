@@ -23,12 +23,12 @@ type side struct {
 	left, right float32
 }
 
-func newPair(r *reel.Reel, b reel.Blend, reader func(reel.ID) (sound.Reader, error)) (*pair, error) {
+func newPair(r *reel.Reel, b reel.Blend, play func(reel.Clip) (sound.Reader, error)) (*pair, error) {
 	p := &pair{n: b.Length()}
 	left, _ := r.Clip(b.Left)
 	right, _ := r.Clip(b.Right)
 	for i, c := range []reel.Clip{left, right} {
-		own, err := reader(c.Source)
+		own, err := play(c)
 		if err != nil {
 			return nil, err
 		}
@@ -117,10 +117,7 @@ type Pair struct {
 
 // NewPair opens both sides of a blend, which need not be in the reel.
 func NewPair(r *reel.Reel, open Open, b reel.Blend) (*Pair, error) {
-	p, err := newPair(r, b, func(id reel.ID) (sound.Reader, error) {
-		src, _ := r.Source(id)
-		return open(src)
-	})
+	p, err := newPair(r, b, func(c reel.Clip) (sound.Reader, error) { return Material(r, c, open) })
 	return &Pair{pair: p}, err
 }
 

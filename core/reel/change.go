@@ -14,13 +14,15 @@ type Pair[T any] struct {
 
 // Change is the difference of two reels, thing by thing.
 type Change struct {
-	Props   *Pair[Props]   `json:"props,omitempty"`
-	Tracks  []Pair[Track]  `json:"tracks,omitempty"`
-	Sources []Pair[Source] `json:"sources,omitempty"`
-	Clips   []Pair[Clip]   `json:"clips,omitempty"`
-	Blends  []Pair[Blend]  `json:"blends,omitempty"`
-	Markers []Pair[Marker] `json:"markers,omitempty"`
-	Shifts  []Shift        `json:"shifts,omitempty"`
+	Props    *Pair[Props]   `json:"props,omitempty"`
+	Tracks   []Pair[Track]  `json:"tracks,omitempty"`
+	Sources  []Pair[Source] `json:"sources,omitempty"`
+	Clips    []Pair[Clip]   `json:"clips,omitempty"`
+	Blends   []Pair[Blend]  `json:"blends,omitempty"`
+	Strikes  []Pair[Strike] `json:"strikes,omitempty"`
+	Swatches []Pair[Swatch] `json:"swatches,omitempty"`
+	Markers  []Pair[Marker] `json:"markers,omitempty"`
+	Shifts   []Shift        `json:"shifts,omitempty"`
 }
 
 // Shift moves clips that change in nothing but their start. It stands for
@@ -36,7 +38,7 @@ const fewest = 4
 
 // Empty reports whether nothing changes.
 func (c Change) Empty() bool {
-	return c.Props == nil && len(c.Tracks)+len(c.Sources)+len(c.Clips)+len(c.Blends)+len(c.Markers)+len(c.Shifts) == 0
+	return c.Props == nil && len(c.Tracks)+len(c.Sources)+len(c.Clips)+len(c.Blends)+len(c.Strikes)+len(c.Swatches)+len(c.Markers)+len(c.Shifts) == 0
 }
 
 // Diff is the change that takes reel a to reel b.
@@ -49,6 +51,8 @@ func Diff(a, b *Reel) Change {
 	c.Sources = diff(a.Sources, b.Sources)
 	c.Clips, c.Shifts = shifts(diff(a.Clips, b.Clips))
 	c.Blends = diff(a.Blends, b.Blends)
+	c.Strikes = diff(a.Strikes, b.Strikes)
+	c.Swatches = diff(a.Swatches, b.Swatches)
 	c.Markers = diff(a.Markers, b.Markers)
 	return c
 }
@@ -118,7 +122,7 @@ func diff[T thing](a, b []T) []Pair[T] {
 
 // Invert is the change that takes back c.
 func (c Change) Invert() Change {
-	out := Change{Tracks: invert(c.Tracks), Sources: invert(c.Sources), Clips: invert(c.Clips), Blends: invert(c.Blends), Markers: invert(c.Markers)}
+	out := Change{Tracks: invert(c.Tracks), Sources: invert(c.Sources), Clips: invert(c.Clips), Blends: invert(c.Blends), Strikes: invert(c.Strikes), Swatches: invert(c.Swatches), Markers: invert(c.Markers)}
 	for _, s := range c.Shifts {
 		out.Shifts = append(out.Shifts, Shift{-s.By, s.Clips})
 	}
@@ -157,6 +161,12 @@ func (c Change) Apply(r *Reel) (*Reel, error) {
 		return nil, err
 	}
 	if out.Blends, err = apply(r.Blends, c.Blends, &out.NextID, "blend"); err != nil {
+		return nil, err
+	}
+	if out.Strikes, err = apply(r.Strikes, c.Strikes, &out.NextID, "struck span"); err != nil {
+		return nil, err
+	}
+	if out.Swatches, err = apply(r.Swatches, c.Swatches, &out.NextID, "swatch"); err != nil {
 		return nil, err
 	}
 	if out.Markers, err = apply(r.Markers, c.Markers, &out.NextID, "marker"); err != nil {
@@ -230,6 +240,16 @@ func (c Change) Conflict(names []ID) string {
 	for _, p := range c.Blends {
 		if was := either(p); slices.Contains(names, was.ID) || slices.Contains(names, was.Left) && slices.Contains(names, was.Right) {
 			return "the blend on this seam"
+		}
+	}
+	for _, p := range c.Strikes {
+		if was := either(p); slices.Contains(names, was.ID) {
+			return "what is struck there"
+		}
+	}
+	for _, p := range c.Swatches {
+		if was := either(p); slices.Contains(names, was.ID) {
+			return "swatch “" + was.Name + "”"
 		}
 	}
 	for _, p := range c.Tracks {

@@ -47,6 +47,22 @@ func (r *Reel) Check() error {
 			return err
 		}
 	}
+	if err := sorted(r.Swatches, r.NextID, "swatch"); err != nil {
+		return err
+	}
+	for _, s := range r.Swatches {
+		if err := s.check(r); err != nil {
+			return err
+		}
+	}
+	for _, s := range r.Sources {
+		if s.Bed.Grown() && (s.Bed.Seed < 1 || s.Bed.Room == "" && s.Bed.To <= s.Bed.From || s.Bed.Tint.check() != nil) {
+			return fmt.Errorf("source %d is no room tone that can be grown", s.ID)
+		}
+	}
+	if err := r.checkStrikes(); err != nil {
+		return err
+	}
 	for _, t := range r.Tracks {
 		if err := t.check(); err != nil {
 			return err

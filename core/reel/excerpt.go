@@ -19,9 +19,16 @@ type Excerpt struct {
 
 // LooseClip is a clip of an excerpt.
 type LooseClip struct {
-	Lane   int    `json:"lane"` // tracks below the uppermost
-	Source Source `json:"source"`
-	Clip   Clip   `json:"clip"` // Start counts from the excerpt's; ID, Track and Source are 0
+	Lane    int           `json:"lane"` // tracks below the uppermost
+	Source  Source        `json:"source"`
+	Clip    Clip          `json:"clip"` // Start counts from the excerpt's; ID, Track and Source are 0
+	Strikes []LooseStrike `json:"strikes,omitempty"`
+}
+
+// LooseStrike is a struck span of a copied clip, with the tone that covers it.
+type LooseStrike struct {
+	Strike Strike  `json:"strike"` // ID, Clip and Cover.Source are 0
+	Tone   *Source `json:"tone,omitempty"`
 }
 
 // CopyClips is an excerpt of clips.
@@ -84,6 +91,14 @@ func (r *Reel) excerpt(clips []Clip, from, to int64) Excerpt {
 		l := LooseClip{Lane: place[c.Track] - top, Source: src, Clip: c}
 		l.Clip.ID, l.Clip.Track, l.Clip.Source = 0, 0, 0
 		l.Clip.Start -= from
+		for _, s := range r.StrikesOf(c.ID) {
+			loose := LooseStrike{Strike: s}
+			if tone, ok := r.Source(s.Cover.Source); ok {
+				loose.Tone = &tone
+			}
+			loose.Strike.ID, loose.Strike.Clip, loose.Strike.Cover.Source = 0, 0, 0
+			l.Strikes = append(l.Strikes, loose)
+		}
 		out.Lanes = max(out.Lanes, l.Lane+1)
 		out.Clips = append(out.Clips, l)
 		at[c.ID] = i

@@ -7,6 +7,7 @@ func (r *Reel) finish(out *Reel, o Outcome) (*Reel, Outcome, error) {
 	if err := r.keepLocks(out, d); err != nil {
 		return nil, Outcome{}, err
 	}
+	out.keepStrikes(d)
 	out.settle(d, &o)
 	r.tellGaps(out, d, &o)
 	return out, o, nil

@@ -22,7 +22,9 @@ func (e *Paste) Apply(r *Reel) (*Reel, Outcome, error) {
 	if err := invalid(e.Later.check(), e.What.check(r)); err != nil {
 		return nil, Outcome{}, err
 	}
-	clips, tracks, err := e.land(r)
+	own := *r // tone that comes along is grown in it
+	clips, tracks, err := e.land(&own)
+	r, was := &own, r
 	if err != nil {
 		return nil, Outcome{}, err
 	}
@@ -57,6 +59,18 @@ func (e *Paste) Apply(r *Reel) (*Reel, Outcome, error) {
 	for i := range clips {
 		clips[i].ID = out.take()
 		o.Made = append(o.Made, clips[i].ID)
+		for _, l := range e.What.Clips[i].Strikes {
+			s := l.Strike
+			s.ID, s.Clip, s.Cover.Source = out.take(), clips[i].ID, 0
+			if l.Tone != nil {
+				tone, no := out.carried(*l.Tone)
+				if no != nil {
+					return nil, Outcome{}, no
+				}
+				s.Cover.Source = tone.ID
+			}
+			out.Strikes = append(out.Strikes[:len(out.Strikes):len(out.Strikes)], s)
+		}
 	}
 	out.Clips = append(out.Clips, clips...)
 	for _, b := range e.What.Blends {
@@ -64,7 +78,7 @@ func (e *Paste) Apply(r *Reel) (*Reel, Outcome, error) {
 		out.Blends = append(out.Blends, b)
 	}
 	o.Says = append([]string{both(clips) + " at " + r.Props.at(e.At)}, f.say(r.Props, e.What.Length)...)
-	done, o, err := r.finish(out, o)
+	done, o, err := was.finish(out, o)
 	if err == nil {
 		err = invalid(done.Check()) // an excerpt may come from anywhere
 	}
@@ -130,16 +144,12 @@ func (e *Paste) land(r *Reel) ([]Clip, map[ID]bool, error) {
 		if t.Locked {
 			return nil, nil, locked(t)
 		}
-		i := slices.IndexFunc(r.Sources, func(s Source) bool {
-			return s.Recording == l.Source.Recording && s.Left == l.Source.Left && s.Right == l.Source.Right
-		})
-		if i < 0 {
-			no := refuse("This reel lacks the recording “%s”.", l.Source.Name)
-			no.Possible = "Bring it in under Sources first."
+		src, no := r.carried(l.Source)
+		if no != nil {
 			return nil, nil, no
 		}
 		c := l.Clip
-		c.ID, c.Track, c.Source = 0, t.ID, r.Sources[i].ID
+		c.ID, c.Track, c.Source = 0, t.ID, src.ID
 		c.Start += e.At
 		if _, err := CleanName(c.Name); err != nil {
 			return nil, nil, err
@@ -148,4 +158,29 @@ func (e *Paste) land(r *Reel) ([]Clip, map[ID]bool, error) {
 		out = append(out, c)
 	}
 	return out, tracks, nil
+}
+
+// carried is the reel's own source for one that was copied. Room tone is grown
+// anew from the same swatch.
+func (r *Reel) carried(src Source) (Source, error) {
+	same := func(s Source) bool {
+		return s.Recording == src.Recording && s.Left == src.Left && s.Right == src.Right && s.Bed == src.Bed
+	}
+	if i := slices.IndexFunc(r.Sources, same); i >= 0 {
+		return r.Sources[i], nil
+	}
+	of := slices.IndexFunc(r.Sources, func(s Source) bool { return s.Recording == src.Recording && !s.Bed.Grown() && s.Length >= src.Bed.To })
+	if src.Bed.Grown() && (of >= 0 || slices.Contains(Rooms, src.Bed.Room)) {
+		t := Tone{From: src.Bed.From, To: src.Bed.To, Room: src.Bed.Room, Seed: src.Bed.Seed, Tint: src.Bed.Tint, Channels: 1}
+		if src.Bed.Room == "" {
+			t.Source = r.Sources[of].ID
+		}
+		if src.Right >= 0 {
+			t.Channels = 2
+		}
+		return r.grown(t)
+	}
+	no := refuse("This reel lacks the recording “%s”.", src.Name)
+	no.Possible = "Bring it in under Sources first."
+	return Source{}, no
 }

@@ -58,7 +58,7 @@ func randomEdit(rng *rand.Rand, r *Reel) Edit {
 		return out
 	}
 	inside := func(c Clip) int64 { return c.Start - 5 + rng.Int64N(c.Length+11) }
-	switch rng.IntN(39) {
+	switch rng.IntN(46) {
 	case 14, 15, 16, 17:
 		return &Trim{Clips: ids(2), End: pick(rng, []End{Head, Tail, Tail, Head, "x"}), By: n(300) - 100, Later: later}
 	case 18:
@@ -140,6 +140,51 @@ func randomEdit(rng *rand.Rand, r *Reel) Edit {
 			e.ToTrack = pick(rng, r.Tracks).ID
 		}
 		return e
+	case 39, 40:
+		c := pick(rng, r.Clips)
+		from := inside(c)
+		e := &StrikeSpan{From: from, To: from + n(300), Tracks: append(lanes(), c.Track), Fade: n(60), Shape: pick(rng, gain.Shapes)}
+		if rng.IntN(3) == 0 {
+			e.LowerDB = pick(rng, []float64{12, 0.1, 99})
+		}
+		if rng.IntN(3) == 0 {
+			e.Clips = ids(2)
+		}
+		return e
+	case 41:
+		s := pick(rng, r.Strikes)
+		from, to := s.From+n(100)-40, s.To+n(100)-40
+		e := &SetStrike{Strike: s.ID, From: &from, Rise: &Fade{n(80), pick(rng, gain.Shapes), 0.4}}
+		if rng.IntN(2) == 0 {
+			e.From, e.To = nil, &to
+		}
+		return e
+	case 42:
+		return &Lift{Strikes: []ID{pick(rng, r.Strikes).ID}}
+	case 43, 44:
+		t := Tone{Source: pick(rng, r.Sources).ID, From: n(400), To: n(900), Seed: rng.Int64N(4), Channels: rng.IntN(3)}
+		if rng.IntN(3) == 0 {
+			t = Tone{Room: pick(rng, append(Rooms, "x")), Seed: 1}
+		}
+		if rng.IntN(2) == 0 {
+			return &CoverStrike{Strike: pick(rng, r.Strikes).ID, Tone: &t, GainDB: -3}
+		}
+		e := &LayTone{Track: pick(rng, r.Tracks).ID, From: n(4000), Tone: t, Blend: n(100), Fade: n(50)}
+		if rng.IntN(2) == 0 {
+			e.To = e.From + n(500)
+		}
+		if rng.IntN(2) == 0 {
+			e.Into = &Tone{Room: Rooms[0], Seed: 2}
+		}
+		return e
+	case 45:
+		switch rng.IntN(3) {
+		case 0:
+			return &RemoveSwatch{Swatch: pick(rng, r.Swatches).ID}
+		case 1:
+			return &SetSwatch{Swatch: pick(rng, r.Swatches).ID, Name: str("fan")}
+		}
+		return &AddSwatch{Name: "air", Source: pick(rng, r.Sources).ID, From: n(500), To: n(1000)}
 	case 38:
 		limits := Tolerances{Room: Tolerance{float64(rng.IntN(8)), 5}}
 		return &Together{Label: "both", Edits: []Edit{&SetReel{Limits: &limits}, &SetClip{Clip: pick(rng, r.Clips).ID, GainDB: num(-2)}}}

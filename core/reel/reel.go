@@ -15,7 +15,7 @@ import (
 	"blendseam/core/timecode"
 )
 
-// ID names a thing of a reel: a track, source, clip, blend or marker. It is unique
+// ID names a thing of a reel: a track, source, clip, blend, struck span, swatch or marker. It is unique
 // among them all, never changes and is never given again. 0 is none.
 type ID int64
 
@@ -66,11 +66,12 @@ type Source struct {
 	ID        ID     `json:"id"`
 	Recording string `json:"recording"` // content hash of the recording
 	Name      string `json:"name"`
-	Left      int    `json:"left"`     // channel of the recording heard on the left, or alone
-	Right     int    `json:"right"`    // channel heard on the right; −1 for a mono source
-	Length    int64  `json:"length"`   // samples at the reel's rate
-	StartTC   int64  `json:"startTC"`  // samples from midnight at the reel's rate; −1 when not known
-	Unlisted  bool   `json:"unlisted"` // taken out of the reel's list; its sound stays
+	Left      int    `json:"left"`         // channel of the recording heard on the left, or alone
+	Right     int    `json:"right"`        // channel heard on the right; −1 for a mono source
+	Length    int64  `json:"length"`       // samples at the reel's rate
+	StartTC   int64  `json:"startTC"`      // samples from midnight at the reel's rate; −1 when not known
+	Unlisted  bool   `json:"unlisted"`     // taken out of the reel's list; its sound stays
+	Bed       Bed    `json:"bed,omitzero"` // how it is grown, where it is room tone
 }
 
 // Clip plays [Offset, Offset+Length) of a source from Start on a track.
@@ -122,13 +123,15 @@ type Marker struct {
 // Reel is one version of a document. Its slices are sorted by id and must not
 // be written to.
 type Reel struct {
-	Props   Props    `json:"props"`
-	NextID  ID       `json:"nextID"`
-	Tracks  []Track  `json:"tracks"`
-	Sources []Source `json:"sources"`
-	Clips   []Clip   `json:"clips"`
-	Blends  []Blend  `json:"blends"`
-	Markers []Marker `json:"markers"`
+	Props    Props    `json:"props"`
+	NextID   ID       `json:"nextID"`
+	Tracks   []Track  `json:"tracks"`
+	Sources  []Source `json:"sources"`
+	Clips    []Clip   `json:"clips"`
+	Blends   []Blend  `json:"blends"`
+	Strikes  []Strike `json:"strikes,omitempty"`
+	Swatches []Swatch `json:"swatches,omitempty"`
+	Markers  []Marker `json:"markers"`
 }
 
 func (t Track) id() ID  { return t.ID }

@@ -9,9 +9,10 @@ import (
 type SeamKind string
 
 const (
-	CutSeam  SeamKind = "cut"  // two clips meet, or a blend joins them over two tracks
-	HeadSeam SeamKind = "head" // a clip begins after a gap or at the start
-	TailSeam SeamKind = "tail" // a clip ends before a gap or at the end
+	CutSeam    SeamKind = "cut"    // two clips meet, or a blend joins them over two tracks
+	HeadSeam   SeamKind = "head"   // a clip begins after a gap or at the start
+	TailSeam   SeamKind = "tail"   // a clip ends before a gap or at the end
+	StruckSeam SeamKind = "struck" // a stretch of a clip is struck: Left is the clip, Right the struck span
 )
 
 // Seam is a place where two clips meet, or a clip meets a gap or the end. It
@@ -22,9 +23,9 @@ type Seam struct {
 	Track ID       `json:"track"` // of the outgoing clip, or of the only one
 	To    ID       `json:"to"`    // track of the incoming clip, where a blend joins clips on two tracks; else 0
 	Left  ID       `json:"left"`  // outgoing clip, 0 at a head
-	Right ID       `json:"right"` // incoming clip, 0 at a tail
+	Right ID       `json:"right"` // incoming clip, 0 at a tail; the struck span where one begins
 	Blend ID       `json:"blend"` // 0 for a hard cut
-	Gap   int64    `json:"gap"`   // at a tail: the gap after it before the next clip on the track, 0 at the end
+	Gap   int64    `json:"gap"`   // at a tail: the gap after it before the next clip on the track, 0 at the end; the length of what is struck
 	// Continues is a cut at which one clip goes on where the other ends, in the
 	// same recording and as loud, so that the two can be joined.
 	Continues bool `json:"continues"`
@@ -59,6 +60,12 @@ func (r *Reel) Seams() []Seam {
 			default:
 				out = append(out, Seam{Kind: TailSeam, At: c.End(), Track: t.ID, Left: c.ID})
 			}
+		}
+	}
+	for _, s := range r.Strikes {
+		c, _ := r.Clip(s.Clip)
+		if from, to, plays := s.In(c); plays {
+			out = append(out, Seam{Kind: StruckSeam, At: from, Track: c.Track, Left: c.ID, Right: s.ID, Gap: to - from})
 		}
 	}
 	slices.SortStableFunc(out, func(a, b Seam) int { return cmp.Compare(a.At, b.At) })

@@ -22,7 +22,7 @@ func (e *AddSource) Apply(r *Reel) (*Reel, Outcome, error) {
 	s := e.Source
 	s.Name, s.Unlisted = name, false
 	for _, o := range r.Sources {
-		if o.Recording == s.Recording && o.Left == s.Left && o.Right == s.Right {
+		if !o.Bed.Grown() && o.Recording == s.Recording && o.Left == s.Left && o.Right == s.Right {
 			if !o.Unlisted {
 				return nil, Outcome{}, refuse("This reel has that sound already, as “%s”.", o.Name)
 			}
@@ -30,6 +30,9 @@ func (e *AddSource) Apply(r *Reel) (*Reel, Outcome, error) {
 			out.Sources = with(r.Sources, o)
 			return &out, Outcome{Label: "list “" + o.Name + "”", Made: []ID{o.ID}}, nil
 		}
+	}
+	if s.Bed.Grown() {
+		return nil, Outcome{}, refuse("Room tone is laid in, not brought in.")
 	}
 	if s.Length < 1 {
 		return nil, Outcome{}, refuse("“%s” holds no sound.", name)
@@ -73,7 +76,7 @@ func (e *RemoveSource) Names() []ID { return []ID{e.Source} }
 // Apply implements Edit.
 func (e *RemoveSource) Apply(r *Reel) (*Reel, Outcome, error) {
 	s, ok := r.Source(e.Source)
-	if !ok || s.Unlisted {
+	if !ok || s.Unlisted || s.Bed.Grown() {
 		return nil, Outcome{}, refuse("That source is not in this reel's list.")
 	}
 	if used := r.UsedBy(s.ID); len(used) > 0 {

@@ -1,6 +1,9 @@
 package reel
 
-import "fmt"
+import (
+	"fmt"
+	"slices"
+)
 
 // Split cuts clips in two at a place. Nothing that is heard changes.
 type Split struct {
@@ -69,6 +72,7 @@ func (r *Reel) cut(id ID, at int64) ID {
 	left.FadeOut, right.FadeIn = NoFade, NoFade
 	r.Clips[i] = left
 	r.Clips = append(r.Clips, right)
+	r.strikeAlike(id, right.ID)
 	for k, b := range r.Blends {
 		if b.Left == id {
 			r.Blends[k].Left = right.ID
@@ -111,6 +115,11 @@ func (e *Join) Apply(r *Reel) (*Reel, Outcome, error) {
 		no.Possible = "Give both the same gain first."
 		no.Offer = &SetClip{Clip: right.ID, GainDB: &left.GainDB}
 	}
+	strikes, alike := r.joined(left, right)
+	if no == nil && !alike {
+		no = refuse("“%s” and “%s” are struck differently at the cut.", left.Name, right.Name)
+		no.Possible = "Give what is struck the same edges on both, or lift it."
+	}
 	if no != nil {
 		return nil, Outcome{}, no
 	}
@@ -130,6 +139,41 @@ func (e *Join) Apply(r *Reel) (*Reel, Outcome, error) {
 	left.Length += right.Length
 	left.FadeOut = right.FadeOut
 	out.Clips = with(without(r.Clips, right.ID), left)
+	out.Strikes = strikes
 	o.Says = []string{fmt.Sprintf("“%s” is %s long then", left.Name, r.Props.say(left.Length))}
 	return r.finish(&out, o)
+}
+
+// joined are the reel's struck spans once two clips are one: each part keeps
+// what it was struck by. Not alike when that cannot be, as they differ where
+// they meet.
+func (r *Reel) joined(left, right Clip) (out []Strike, alike bool) {
+	cut := right.Offset
+	var kept []Strike
+	for _, s := range r.Strikes {
+		from, to := s.Reach()
+		switch {
+		case s.Clip == left.ID && from >= cut, s.Clip == right.ID && to <= cut:
+			continue // it was not heard
+		case s.Clip == left.ID || s.Clip == right.ID:
+			s.Clip = left.ID
+			if slices.ContainsFunc(kept, func(o Strike) bool { return sameStrike(o, s) }) {
+				continue
+			}
+			if slices.ContainsFunc(kept, func(o Strike) bool { return overlap(o, s) }) || from < cut && to > cut && !r.strikesBoth(left, right, s) {
+				return r.Strikes, false
+			}
+			kept = append(kept, s)
+		}
+		out = append(out, s)
+	}
+	return out, true
+}
+
+// strikesBoth reports whether both clips are struck alike.
+func (r *Reel) strikesBoth(left, right Clip, s Strike) bool {
+	has := func(clip ID) bool {
+		return slices.ContainsFunc(r.Strikes, func(o Strike) bool { return o.Clip == clip && sameStrike(o, s) })
+	}
+	return has(left.ID) && has(right.ID)
 }

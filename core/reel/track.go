@@ -182,6 +182,7 @@ func (e *RemoveTrack) Apply(r *Reel) (*Reel, Outcome, error) {
 	out := *r
 	out.Tracks = without(r.Tracks, t.ID)
 	out.Clips = slices.DeleteFunc(slices.Clone(r.Clips), func(c Clip) bool { return c.Track == t.ID })
+	out.keepStrikes(compare(r, &out))
 	if n := len(r.Clips) - len(out.Clips); n > 0 {
 		o.Notes = append(o.Notes, fmt.Sprintf("%d clips went with the track.", n))
 	}

@@ -8,6 +8,7 @@ import (
 	"slices"
 
 	"blendseam/core/gain"
+	"blendseam/core/mix"
 	"blendseam/core/measure"
 	"blendseam/core/reel"
 )
@@ -42,8 +43,7 @@ type around struct {
 func (m *Meter) around(left, right reel.Clip, reach int64, slip int64) (*around, error) {
 	a := &around{rate: m.rate, roomOut: hushed, roomIn: hushed}
 	read := func(c reel.Clip, at int64) ([]float32, error) {
-		src, _ := m.r.Source(c.Source)
-		reader, err := m.open(src)
+		reader, err := mix.Material(m.r, c, m.open)
 		if err != nil {
 			return nil, err
 		}

@@ -6,6 +6,7 @@ import (
 
 	"blendseam/core/gain"
 	"blendseam/core/measure"
+	"blendseam/core/mix"
 	"blendseam/core/reel"
 )
 
@@ -16,8 +17,7 @@ const wordOver = 12.0
 // source on, at most so many samples; backwards when ahead is false. The level
 // of the room is that of the clip as it sounds on its track.
 func (m *Meter) quiet(c reel.Clip, from int64, ahead bool, most int64, room float64) (int64, error) {
-	src, _ := m.r.Source(c.Source)
-	reader, err := m.open(src)
+	reader, err := mix.Material(m.r, c, m.open)
 	if err != nil {
 		return 0, err
 	}

@@ -193,8 +193,7 @@ func (m *Meter) sound(ctx context.Context, track reel.ID, from, to int64, slot i
 // material is what a clip plays in a span of the reel, with its gains but
 // without fades and blends: where there are none, just what its track sounds.
 func (m *Meter) material(c reel.Clip, from, to int64) ([][]float32, error) {
-	src, _ := m.r.Source(c.Source)
-	reader, err := m.open(src)
+	reader, err := mix.Material(m.r, c, m.open)
 	if err != nil {
 		return nil, err
 	}
