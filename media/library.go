@@ -13,6 +13,7 @@ import (
 	"sync"
 	"syscall"
 
+	"blendseam/core/roomtone"
 	"blendseam/core/sound"
 )
 
@@ -27,8 +28,9 @@ type Library struct {
 	lock  *os.File // held as long as the desk is in use
 	Limit int64    // bytes of the largest file taken in
 
-	mu   sync.Mutex
-	open map[string]*Copy
+	mu    sync.Mutex
+	open  map[string]*Copy
+	tones map[tone]*roomtone.Bed
 }
 
 // OpenLibrary opens the folder, which is made when missing, and clears what

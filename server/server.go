@@ -149,13 +149,7 @@ func (s *Server) api(r chi.Router) {
 
 // opener gives mix the sound of a reel's sources.
 func (s *Server) opener(rate int) mix.Open {
-	return func(src reel.Source) (sound.Reader, error) {
-		c, err := s.library.Copy(src.Recording, rate)
-		if err != nil {
-			return nil, err
-		}
-		return media.Pick(c, src.Left, src.Right), nil
-	}
+	return func(src reel.Source) (sound.Reader, error) { return s.library.Sound(src, rate) }
 }
 
 func (s *Server) health(w http.ResponseWriter, r *http.Request) {

@@ -2,7 +2,9 @@ package store
 
 import (
 	"context"
+	"database/sql/driver"
 	"encoding/json"
+	"fmt"
 	"slices"
 	"strings"
 
@@ -28,12 +30,12 @@ var tracks = table[reel.Track]{
 }
 
 var sources = table[reel.Source]{
-	"sources", []string{"id", "recording", "name", "ch_left", "ch_right", "length", "start_tc", "unlisted"},
+	"sources", []string{"id", "recording", "name", "ch_left", "ch_right", "length", "start_tc", "unlisted", "bed_json"},
 	func(s reel.Source) []any {
-		return []any{s.ID, s.Recording, s.Name, s.Left, s.Right, s.Length, s.StartTC, s.Unlisted}
+		return []any{s.ID, s.Recording, s.Name, s.Left, s.Right, s.Length, s.StartTC, s.Unlisted, bedText{&s.Bed}}
 	},
 	func(s *reel.Source) []any {
-		return []any{&s.ID, &s.Recording, &s.Name, &s.Left, &s.Right, &s.Length, &s.StartTC, &s.Unlisted}
+		return []any{&s.ID, &s.Recording, &s.Name, &s.Left, &s.Right, &s.Length, &s.StartTC, &s.Unlisted, bedText{&s.Bed}}
 	},
 }
 
@@ -61,6 +63,46 @@ var markers = table[reel.Marker]{
 	"markers", []string{"id", "at_sample", "text"},
 	func(m reel.Marker) []any { return []any{m.ID, m.At, m.Text} },
 	func(m *reel.Marker) []any { return []any{&m.ID, &m.At, &m.Text} },
+}
+
+var strikes = table[reel.Strike]{
+	"strikes", []string{"id", "clip", "from_sample", "to_sample", "fall_length", "fall_shape", "fall_bend", "rise_length", "rise_shape", "rise_bend", "lower_db", "cover", "cover_db"},
+	func(s reel.Strike) []any {
+		return []any{s.ID, s.Clip, s.From, s.To, s.Fall.Length, s.Fall.Shape, s.Fall.Bend, s.Rise.Length, s.Rise.Shape, s.Rise.Bend, s.LowerDB, s.Cover.Source, s.Cover.GainDB}
+	},
+	func(s *reel.Strike) []any {
+		return []any{&s.ID, &s.Clip, &s.From, &s.To, &s.Fall.Length, &s.Fall.Shape, &s.Fall.Bend, &s.Rise.Length, &s.Rise.Shape, &s.Rise.Bend, &s.LowerDB, &s.Cover.Source, &s.Cover.GainDB}
+	},
+}
+
+var swatches = table[reel.Swatch]{
+	"swatches", []string{"id", "name", "source", "from_sample", "to_sample"},
+	func(s reel.Swatch) []any { return []any{s.ID, s.Name, s.Source, s.From, s.To} },
+	func(s *reel.Swatch) []any { return []any{&s.ID, &s.Name, &s.Source, &s.From, &s.To} },
+}
+
+// bedText is a bed as the database holds it: JSON, or nothing for none.
+type bedText struct{ bed *reel.Bed }
+
+// Value implements driver.Valuer.
+func (b bedText) Value() (driver.Value, error) {
+	if !b.bed.Grown() {
+		return "", nil
+	}
+	return json.Marshal(b.bed)
+}
+
+// Scan implements sql.Scanner.
+func (b bedText) Scan(v any) error {
+	*b.bed = reel.Bed{}
+	text, ok := v.([]byte)
+	if !ok {
+		return fmt.Errorf("a bed is text, not %T", v)
+	}
+	if len(text) == 0 {
+		return nil
+	}
+	return json.Unmarshal(text, b.bed)
 }
 
 // fadeRow is the fade of one end of a clip.
@@ -176,6 +218,12 @@ func writeChange(ctx context.Context, q querier, reelID int64, c reel.Change, be
 		return err
 	}
 	if err := writeShifts(ctx, q, reelID, c.Shifts, before.Clips); err != nil {
+		return err
+	}
+	if err := write(ctx, q, reelID, strikes, c.Strikes, func(s reel.Strike) reel.ID { return s.ID }); err != nil {
+		return err
+	}
+	if err := write(ctx, q, reelID, swatches, c.Swatches, func(s reel.Swatch) reel.ID { return s.ID }); err != nil {
 		return err
 	}
 	if err := write(ctx, q, reelID, markers, c.Markers, func(m reel.Marker) reel.ID { return m.ID }); err != nil {
@@ -295,6 +343,12 @@ func readVersion(ctx context.Context, q querier, id int64) (Version, error) {
 		}
 	}
 	if r.Blends, err = blends.read(ctx, q, id); err != nil {
+		return v, err
+	}
+	if r.Strikes, err = strikes.read(ctx, q, id); err != nil {
+		return v, err
+	}
+	if r.Swatches, err = swatches.read(ctx, q, id); err != nil {
 		return v, err
 	}
 	if r.Markers, err = markers.read(ctx, q, id); err != nil {

@@ -49,13 +49,7 @@ func renderCommand() *cobra.Command {
 			}
 			defer library.Close()
 			p := v.Reel.Props
-			m, err := mix.New(v.Reel, func(s reel.Source) (sound.Reader, error) {
-				r, err := library.Copy(s.Recording, p.SampleRate)
-				if err != nil {
-					return nil, err
-				}
-				return media.Pick(r, s.Left, s.Right), nil
-			}, mix.Options{})
+			m, err := mix.New(v.Reel, func(src reel.Source) (sound.Reader, error) { return library.Sound(src, p.SampleRate) }, mix.Options{})
 			if err != nil {
 				return err
 			}

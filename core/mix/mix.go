@@ -26,6 +26,10 @@ const Block = 8192
 type Options struct {
 	// HardCut is a blend that is left out: its clips meet at the cut.
 	HardCut reel.ID
+	// Unstruck is a struck span that is left out: its clip sounds as recorded.
+	Unstruck reel.ID
+	// Bare is a struck span whose cover is left out.
+	Bare reel.ID
 	// Silent are clips that are left out.
 	Silent []reel.ID
 	// Without are tracks that are left out though they would sound.
@@ -94,6 +98,12 @@ func New(r *reel.Reel, open Open, o Options) (*Mix, error) {
 	}
 	strikes := map[reel.ID][]reel.Strike{}
 	for _, s := range r.Strikes {
+		if s.ID == o.Unstruck {
+			continue
+		}
+		if s.ID == o.Bare {
+			s.Cover = reel.Cover{}
+		}
 		strikes[s.Clip] = append(strikes[s.Clip], s)
 	}
 	play := func(c reel.Clip) (sound.Reader, error) { return material(r, c, strikes[c.ID], reader) }

@@ -105,6 +105,7 @@ func init() {
 		"lift":         func() Edit { return &Lift{} },
 		"cover":        func() Edit { return &CoverStrike{} },
 		"layTone":      func() Edit { return &LayTone{} },
+		"setTone":      func() Edit { return &SetTone{} },
 		"addSwatch":    func() Edit { return &AddSwatch{} },
 		"setSwatch":    func() Edit { return &SetSwatch{} },
 		"removeSwatch": func() Edit { return &RemoveSwatch{} },

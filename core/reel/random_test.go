@@ -166,6 +166,15 @@ func randomEdit(rng *rand.Rand, r *Reel) Edit {
 		if rng.IntN(3) == 0 {
 			t = Tone{Room: pick(rng, append(Rooms, "x")), Seed: 1}
 		}
+		if rng.IntN(4) == 0 {
+			c := pick(rng, r.Clips)
+			for _, o := range r.Clips {
+				if src, _ := r.Source(o.Source); src.Bed.Grown() {
+					c = o
+				}
+			}
+			return &SetTone{Clip: c.ID, Tone: t, GainDB: -2}
+		}
 		if rng.IntN(2) == 0 {
 			return &CoverStrike{Strike: pick(rng, r.Strikes).ID, Tone: &t, GainDB: -3}
 		}

@@ -16,7 +16,9 @@ const (
 	longest   = 0.9
 	apart     = 0.15
 	pageOf    = 12.0
-	tries     = 12
+	tries     = 6
+	steps     = 24 // each way
+	stride    = 10
 	keptPages = 64
 )
 
@@ -38,6 +40,7 @@ type Bed struct {
 	high     int
 	page     int64
 	far      int
+	nudge    int
 	fadeOut  []float64 // cos and sin over the blend
 	fadeIn   []float64
 	mu       sync.Mutex
@@ -62,7 +65,7 @@ type likeness struct {
 // newBed grows a bed of a texture of at least half a second.
 func newBed(tex [][]float32, twin bool, rate int, seed int64, length int64) *Bed {
 	n := len(tex[0])
-	b := &Bed{tex: tex, twin: twin, seed: uint64(seed), length: length, page: int64(pageOf * float64(rate)), far: int(apart * float64(rate))}
+	b := &Bed{tex: tex, twin: twin, seed: uint64(seed), length: length, page: int64(pageOf * float64(rate)), far: int(apart * float64(rate)), nudge: rate / 2400}
 	b.blend = int(blendOf * float64(rate))
 	b.high = min(int(longest*float64(rate)), n*3/4)
 	b.low = min(int(shortest*float64(rate)), b.high/2)
@@ -211,36 +214,52 @@ func (b *Bed) grow(order int, p int64) []grain {
 		if left > b.high { // what is left after it has to be long enough for another
 			n = b.low + rng.IntN(max(min(b.high, left-b.low+b.blend)-b.low, 0)+1)
 		}
-		h := b.choose(rng, g, n, recent)
+		var follows *grain
+		if n == left {
+			follows = &next
+		}
+		h := b.choose(rng, g, n, recent, follows)
 		h.at = begin
-		g.like = b.like(g, h)
+		g.like = b.like(g, h, 1)
 		out = append(out, g)
 		recent[0], recent[1] = recent[1], g.start
 		g = h
 		if begin+int64(n) >= next.at+int64(b.blend) {
-			g.like = b.like(g, next)
+			g.like = b.like(g, next, 1)
 			return append(out, g)
 		}
 	}
 }
 
-// choose takes of a few random starts the one that goes on best: where the room
-// hums, the one in step.
-func (b *Bed) choose(rng *rand.Rand, last grain, n int, recent [2]int) grain {
-	size := len(b.tex[0])
-	best, most := grain{start: 0, n: n}, math.Inf(-1)
-	for k := 0; k < tries; k++ {
-		g := grain{start: rng.IntN(size - n + 1), n: n}
-		score := 0.0
-		if d := g.start - (last.start + last.n); d < b.far && d > -b.far {
-			score -= 10
+// choose takes a random start away from what was just heard, and moves it by
+// up to half a period of mains hum to where it goes on best: so that a room
+// that hums goes on in step. Of the last grain of a page next is the one that
+// follows.
+func (b *Bed) choose(rng *rand.Rand, last grain, n int, recent [2]int, next *grain) grain {
+	room := len(b.tex[0]) - n
+	start, least := 0, math.Inf(1)
+	for k := 0; k < tries && least > 0; k++ {
+		at, near := rng.IntN(room+1), 0.0
+		if d := at - (last.start + last.n); d < b.far && d > -b.far {
+			near += 10
 		}
-		for _, r := range append(recent[:], last.start) {
-			if d := g.start - r; d < b.far && d > -b.far {
-				score -= 2
+		for _, r := range [3]int{last.start, recent[0], recent[1]} {
+			if d := at - r; d < b.far && d > -b.far {
+				near++
 			}
 		}
-		if score += b.like(last, g).r; score > most {
+		if near < least {
+			start, least = at, near
+		}
+	}
+	best, most := grain{start: start, n: n}, math.Inf(-1)
+	for k := -steps; k <= steps; k++ {
+		g := grain{start: min(max(start+k*b.nudge, 0), room), n: n}
+		score := b.like(last, g, stride).r
+		if next != nil {
+			score = min(score, b.like(g, *next, stride).r) // in step with both, or across to both
+		}
+		if score > most {
 			best, most = g, score
 		}
 	}
@@ -248,15 +267,15 @@ func (b *Bed) choose(rng *rand.Rand, last grain, n int, recent [2]int) grain {
 }
 
 // like measures how like the end of one grain is to the start of another, over
-// all channels that share their order.
-func (b *Bed) like(g, h grain) likeness {
+// all channels that share their order, looking at each so many samples.
+func (b *Bed) like(g, h grain, each int) likeness {
 	var l likeness
 	var xy float64
 	for _, tex := range b.tex {
 		x, y := tex[g.start+g.n-b.blend:g.start+g.n], tex[h.start:h.start+b.blend]
 		var xx, yy, p float32
-		for i, v := range x {
-			w := y[i]
+		for i := 0; i < len(x); i += each {
+			v, w := x[i], y[i]
 			xx += v * v
 			yy += w * w
 			p += v * w

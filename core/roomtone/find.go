@@ -44,8 +44,16 @@ const (
 // frame is 20 ms of a recording.
 type frame struct {
 	mean, power float64 // of all channels; power with the mean still in it
-	peak        float64
+	high        float64 // power above the rumble, by which quiet is told
+	peak        float64 // of the same
 }
+
+// rumble is the frequency below which a room may heave as it likes, in hertz:
+// what lies there is too slow for frames of 20 ms to be even.
+const rumble = 150.0
+
+// pass is a first-order high-pass filter.
+type pass struct{ x, y float32 }
 
 // Find looks for the quiet stretches of a part of a recording: near the floor
 // and even, without speech, clicks or swells. Direct current is left out of
@@ -58,13 +66,12 @@ func Find(ctx context.Context, r sound.Reader, rate int, from, to int64, progres
 		return Found{}, err
 	}
 	size := int64(float64(rate) * measure.FrameSeconds)
-	powers := alternating(frames)
+	powers, high := alternating(frames)
 	out := Found{Floor: measure.Floor(powers), Quiet: []Quiet{}}
-	floors := localFloors(powers)
-	for _, run := range runs(powers, floors) {
-		for _, part := range steady(frames[run[0]:run[1]], powers[run[0]:run[1]]) {
+	for _, run := range runs(high, localFloors(high)) {
+		for _, part := range steady(frames[run[0]:run[1]], high[run[0]:run[1]]) {
 			a, b := run[0]+part[0], run[0]+part[1]
-			q := rated(powers[a:b])
+			q := rated(powers[a:b], high[a:b])
 			q.From, q.To = from+int64(a)*size, from+int64(b)*size
 			if q.Level > loudRoom {
 				continue
@@ -81,7 +88,7 @@ func Find(ctx context.Context, r sound.Reader, rate int, from, to int64, progres
 		}
 	}
 	if len(out.Quiet) == 0 {
-		if q, ok := quietest(powers); ok {
+		if q, ok := quietest(powers, high); ok {
 			q.From, q.To = from+q.From*size, from+q.To*size
 			if err := q.colour(r, spec); err != nil {
 				return Found{}, err
@@ -99,6 +106,8 @@ func read(ctx context.Context, r sound.Reader, rate int, from, to int64, progres
 	out := make([]frame, 0, (to-from)/size)
 	buf := make([]float32, size*500) // ten seconds
 	part := make([]frame, 500)
+	var filters [2]pass
+	keep := float32(math.Exp(-2 * math.Pi * rumble / float64(rate)))
 	for at := from; to-at >= size; at += int64(len(buf)) {
 		if err := ctx.Err(); err != nil {
 			return nil, err
@@ -112,7 +121,7 @@ func read(ctx context.Context, r sound.Reader, rate int, from, to int64, progres
 				return nil, err
 			}
 			for i := range k {
-				part[i].add(v[int64(i)*size:int64(i+1)*size], channels)
+				part[i].add(v[int64(i)*size:int64(i+1)*size], channels, &filters[ch], keep)
 			}
 		}
 		out = append(out, part[:k]...)
@@ -122,23 +131,32 @@ func read(ctx context.Context, r sound.Reader, rate int, from, to int64, progres
 }
 
 // add sums up one channel of a frame.
-func (f *frame) add(v []float32, channels int) {
-	var s0, s1, p0, p1, low, high float32
-	for i := 0; i+1 < len(v); i += 2 {
-		a, b := v[i], v[i+1]
-		s0, s1 = s0+a, s1+b
-		p0, p1 = p0+a*a, p1+b*b
-		low, high = min(low, a, b), max(high, a, b)
+func (f *frame) add(v []float32, channels int, p *pass, keep float32) {
+	var sum, power, high, top float32
+	x, y := p.x, p.y
+	for _, s := range v {
+		y = keep * (y + s - x)
+		x = s
+		sum += s
+		power += s * s
+		high += y * y
+		if y > top {
+			top = y
+		} else if -y > top {
+			top = -y
+		}
 	}
+	p.x, p.y = x, y
 	n := float64(len(v) * channels)
-	f.mean += float64(s0+s1) / n
-	f.power += float64(p0+p1) / n
-	f.peak = max(f.peak, float64(high), float64(-low))
+	f.mean += float64(sum) / n
+	f.power += float64(power) / n
+	f.high += float64(high) / n
+	f.peak = max(f.peak, float64(top))
 }
 
 // alternating are the powers of frames without the direct current that all of
-// them share; frames of digital silence stay at nothing.
-func alternating(frames []frame) []float64 {
+// them share, and above the rumble; frames of digital silence stay at nothing.
+func alternating(frames []frame) (all, high []float64) {
 	var dc float64
 	n := 0
 	for _, f := range frames {
@@ -148,16 +166,14 @@ func alternating(frames []frame) []float64 {
 		}
 	}
 	dc /= float64(max(n, 1))
-	out := make([]float64, len(frames))
-	for i := range frames {
-		f := &frames[i]
-		if f.power == 0 {
-			continue
+	all, high = make([]float64, len(frames)), make([]float64, len(frames))
+	for i, f := range frames {
+		if f.power > 0 {
+			all[i] = max(f.power-2*dc*f.mean+dc*dc, 1e-20)
+			high[i] = f.high
 		}
-		out[i] = max(f.power-2*dc*f.mean+dc*dc, 1e-20)
-		f.peak = max(f.peak-math.Abs(dc), 0)
 	}
-	return out
+	return all, high
 }
 
 // localFloors are the floors around each second, as powers.
@@ -243,12 +259,13 @@ func average(p []float64) float64 {
 }
 
 // rated is what the frames of one stretch tell.
-func rated(powers []float64) Quiet {
+func rated(powers, high []float64) Quiet {
 	q := Quiet{Level: measure.Level(average(powers))}
 	var sum float64
 	n := 0
-	for at := 0; at+5 <= len(powers); at += 5 {
-		d := measure.Level(average(powers[at:at+5])) - q.Level
+	mean := measure.Level(average(high))
+	for at := 0; at+5 <= len(high); at += 5 {
+		d := measure.Level(average(high[at:at+5])) - mean
 		sum += d * d
 		n++
 	}
@@ -259,7 +276,7 @@ func rated(powers []float64) Quiet {
 }
 
 // quietest is the quietest half second that sounds, or as much as there is.
-func quietest(powers []float64) (Quiet, bool) {
+func quietest(powers, high []float64) (Quiet, bool) {
 	n := min(int(0.5/measure.FrameSeconds), len(powers))
 	best, at := math.Inf(1), -1
 	for i := 0; n > 0 && i+n <= len(powers); i++ {
@@ -275,7 +292,7 @@ func quietest(powers []float64) (Quiet, bool) {
 	if at < 0 {
 		return Quiet{}, false
 	}
-	q := rated(powers[at : at+n])
+	q := rated(powers[at:at+n], high[at:at+n])
 	q.From, q.To = int64(at), int64(at+n)
 	return q, true
 }

@@ -16,33 +16,6 @@ func (m *Meter) air(ctx context.Context, out *Measure) error {
 		return nil
 	}
 	floor := math.Pow(10, hushed/10)
-	under := func(from, to int64) (float64, error) {
-		var frames []float64
-		for _, t := range m.order {
-			if t.ID == out.Track || t.ID == out.To || t.Mute || len(m.within(t.ID, from, to)) == 0 {
-				continue
-			}
-			v, err := m.sound(ctx, t.ID, from, to, 0)
-			if err != nil {
-				return 0, err
-			}
-			own := measure.Frames(m.rate, v...)
-			if frames == nil {
-				frames = own
-				continue
-			}
-			for i := range frames {
-				frames[i] += own[i]
-			}
-		}
-		// Here silence counts: what is there for a tenth of the time alone
-		// covers nothing.
-		if len(frames) == 0 {
-			return 0, nil
-		}
-		slices.Sort(frames)
-		return frames[len(frames)/10], nil
-	}
 	length := out.Blend.Length()
 	if out.Kind != reel.CutSeam {
 		length = out.Fade
@@ -54,11 +27,11 @@ func (m *Meter) air(ctx context.Context, out *Measure) error {
 	case reel.TailSeam:
 		a = out.At - out.Fade
 	}
-	before, err := under(max(a-m.seconds(underReach), 0), max(a, 1))
+	before, err := m.under(ctx, out.Seam, max(a-m.seconds(underReach), 0), max(a, 1))
 	if err != nil {
 		return err
 	}
-	after, err := under(b, b+m.seconds(underReach))
+	after, err := m.under(ctx, out.Seam, b, b+m.seconds(underReach))
 	if err != nil {
 		return err
 	}
@@ -89,6 +62,35 @@ func (m *Meter) air(ctx context.Context, out *Measure) error {
 	return nil
 }
 
+// under is the power of the room that other tracks hold under a seam's own in a
+// span. Here silence counts: what is there for a tenth of the time alone
+// covers nothing.
+func (m *Meter) under(ctx context.Context, s reel.Seam, from, to int64) (float64, error) {
+	var frames []float64
+	for _, t := range m.order {
+		if t.ID == s.Track || t.ID == s.To || t.Mute || len(m.within(t.ID, from, to)) == 0 {
+			continue
+		}
+		v, err := m.sound(ctx, t.ID, from, to, 0)
+		if err != nil {
+			return 0, err
+		}
+		own := measure.Frames(m.rate, v...)
+		if frames == nil {
+			frames = own
+			continue
+		}
+		for i := range frames {
+			frames[i] += own[i]
+		}
+	}
+	if len(frames) == 0 {
+		return 0, nil
+	}
+	slices.Sort(frames)
+	return frames[len(frames)/10], nil
+}
+
 // glide is the time over which a change of the room is taken in at once.
 const glide = 0.2
 
@@ -112,7 +114,7 @@ func (m *Meter) within(track reel.ID, from, to int64) []reel.Clip {
 // silence is how long the programme is digital silence from the end of a tail
 // on, and whether the programme begins or ends at the seam.
 func (m *Meter) silence(s reel.Seam) (hole int64, edges bool) {
-	if s.Kind == reel.CutSeam {
+	if s.Kind == reel.CutSeam || s.Kind == reel.StruckSeam {
 		return 0, false
 	}
 	nothing := true // on the far side of the seam, for good

@@ -8,8 +8,8 @@ import (
 	"slices"
 
 	"blendseam/core/gain"
-	"blendseam/core/mix"
 	"blendseam/core/measure"
+	"blendseam/core/mix"
 	"blendseam/core/reel"
 )
 

@@ -14,7 +14,7 @@ type Course struct {
 	From  int64     `json:"from"` // place of the first value
 	Hop   int64     `json:"hop"`  // samples from one to the next
 	Blend []float64 `json:"blend"`
-	Hard  []float64 `json:"hard"`
+	Hard  []float64 `json:"hard"` // as a hard cut; where something is struck, as recorded
 	// Line is where the level would go if both sides shared it, unrelated, by
 	// constant power: Within dB of it the blend neither dips nor swells. Absent
 	// where there is no blend.
@@ -51,6 +51,15 @@ func CourseOf(ctx context.Context, r *reel.Reel, open mix.Open, s reel.Seam, aro
 	}
 	out.Blend = course(powers)
 	out.Hard = out.Blend
+	if s.Kind == reel.StruckSeam {
+		o.Unstruck = s.Right
+		whole, err := render(o)
+		if err != nil {
+			return nil, err
+		}
+		out.Hard = course(whole)
+		return out, nil
+	}
 	b, ok := r.Blend(s.Blend)
 	if !ok {
 		return out, nil

@@ -30,7 +30,7 @@ func (v Verdict) rank() int {
 
 // Finding is one number with the limits it is held against.
 type Finding struct {
-	What    string  `json:"what"` // click, room, colour, voice, dip, hole, word or material
+	What    string  `json:"what"` // click, room, struck, colour, voice, dip, hole, word or material
 	Value   float64 `json:"value"`
 	Unit    string  `json:"unit"`
 	Hear    float64 `json:"hear"` // from where on to be heard; −1 for never
@@ -56,10 +56,11 @@ func (m Measure) Judge(limits reel.Tolerances) Judgement {
 	if m.Lacks != "" {
 		out.Findings = []Finding{{What: "material", Verdict: Mend, weight: 10}}
 	} else if !m.Muted {
-		cut := m.Kind == reel.CutSeam
+		cut, struck := m.Kind == reel.CutSeam, m.Kind == reel.StruckSeam
 		out.hold("click", m.Click, "dB", l.Click, true)
-		out.hold("hole", 1000*float64(m.Hole)/float64(max(m.rate, 1)), "ms", l.Hole, m.Kind == reel.TailSeam && !m.Edges)
-		out.hold("room", m.Room, "dB", l.Room, (m.Role == reel.Dialogue || m.Role == reel.RoomTone) && m.Hole == 0)
+		out.hold("struck", m.Step, "dB", l.Room, struck && m.Hole == 0 && (m.Role == reel.Dialogue || m.Role == reel.RoomTone))
+		out.hold("hole", 1000*float64(m.Hole)/float64(max(m.rate, 1)), "ms", l.Hole, (m.Kind == reel.TailSeam || struck) && !m.Edges)
+		out.hold("room", m.Room, "dB", l.Room, (m.Role == reel.Dialogue || m.Role == reel.RoomTone) && m.Hole == 0 && !struck)
 		out.hold("colour", m.Tint, "dB", l.Colour, cut && m.Out != nil && m.In != nil && m.Out.known && m.In.known)
 		if m.Out != nil && m.In != nil {
 			out.hold("voice", m.In.Voice-m.Out.Voice, "LU", l.Voice, cut && m.Out.Voiced && m.In.Voiced)
@@ -106,6 +107,10 @@ func (m Measure) words(f *Finding, l reel.Tolerances) (why, brief string) {
 		switch {
 		case m.Muted:
 			return "The track is muted, so this is not heard.", "muted"
+		case m.Kind == reel.StruckSeam && m.Cover:
+			return "What is struck is covered: the room goes on through it.", "covered"
+		case m.Kind == reel.StruckSeam:
+			return "What is struck leaves no hole: what lies under it goes on.", "struck"
 		case m.Continues && m.Blend.ID == 0:
 			return "One clip goes on where the other ends: nothing is heard of the cut.", "goes on"
 		case m.Kind == reel.CutSeam && m.Blend.ID != 0:
@@ -117,8 +122,19 @@ func (m Measure) words(f *Finding, l reel.Tolerances) (why, brief string) {
 	switch f.What {
 	case "material":
 		return sentence(m.Lacks) + " Trim it back, or bring the recording in again.", "material missing"
+	case "struck":
+		switch {
+		case f.Value > 0:
+			return fmt.Sprintf("The room rises %.1f dB where this is struck. Take other tone, or turn it down.", v), "room " + signed(f.Value, "dB")
+		case m.Cover:
+			return fmt.Sprintf("The room drops %.1f dB where this is struck, though tone lies under it. Take other tone, or turn it up.", v), "room " + signed(f.Value, "dB")
+		}
+		return fmt.Sprintf("Nothing lies under what is struck: the room drops %.1f dB. Cover it with tone.", v), "nothing under it"
 	case "hole":
 		ms := v
+		if m.Kind == reel.StruckSeam {
+			return fmt.Sprintf("Nothing lies under what is struck: the programme is digital silence for %s. Cover it with tone.", span(ms)), span(ms) + " of silence"
+		}
 		return fmt.Sprintf("The programme is digital silence for %s from here. Let the sound run on from its handle, lay room tone in, or close the gap.", span(ms)), span(ms) + " of silence"
 	case "click":
 		help := "A blend of a frame or two takes it away."

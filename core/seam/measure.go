@@ -31,6 +31,9 @@ func (m *Meter) Measure(ctx context.Context, s reel.Seam) (Measure, error) {
 		out.Fade = left.FadeOut.Length
 	}
 	out.Hole, out.Edges = m.silence(s)
+	if s.Kind == reel.StruckSeam {
+		return out, m.struck(ctx, &out, left)
+	}
 	if out.Muted || s.Continues && out.Blend.ID == 0 {
 		m.handles(&out, left, right, okL, okR)
 		return out, nil

@@ -25,6 +25,21 @@ func (m *Meter) Print(s reel.Seam) string {
 		from, to := max(c.Start, s.At-reach), min(c.End(), s.At+reach)
 		put(int64(c.Source), from-s.At, to-s.At, c.Offset+from-c.Start)
 		real(c.GainDB)
+		for _, k := range m.struckOf[c.ID] {
+			lo, hi := k.Reach()
+			if lo -= c.Offset + s.At - c.Start; lo >= reach || hi-c.Offset-s.At+c.Start <= -reach {
+				continue
+			}
+			put(6, k.From-c.Offset+c.Start-s.At, k.To-k.From, k.Fall.Length, k.Rise.Length)
+			text(string(k.Fall.Shape) + string(k.Rise.Shape))
+			for _, v := range []float64{k.Fall.Bend, k.Rise.Bend, k.LowerDB, k.Cover.GainDB} {
+				real(v)
+			}
+			put(int64(k.Cover.Source))
+			if k.Cover.Source != 0 {
+				put(k.From) // the tone goes by the time of the source
+			}
+		}
 		side := func(b reel.Side) { text(string(b.Shape)); real(b.Bend) }
 		if head := m.heads[c.ID]; from == c.Start || c.Start+max(c.FadeIn.Length, head.After) > from {
 			put(1, c.FadeIn.Length, c.Start-s.At, head.Before, head.After)
@@ -92,6 +107,9 @@ func (m *Meter) Print(s reel.Seam) string {
 			src, _ := m.r.Source(c.Source)
 			put(src.Length-c.Offset-c.Length, c.Offset)
 		}
+	}
+	if k, ok := m.r.Strike(s.Right); ok {
+		put(k.To - k.From)
 	}
 	sum := sha256.Sum256(buf)
 	return hex.EncodeToString(sum[:16])

@@ -1,6 +1,7 @@
 package seam
 
 import (
+	"context"
 	"fmt"
 	"math"
 
@@ -33,12 +34,14 @@ func none(format string, a ...any) Plan { return Plan{Why: fmt.Sprintf(format, a
 // a room that goes on, a longer one where the room changes, none where it
 // would pull in a word from the handle; a fade where there is no neighbour;
 // and sound that runs on from its handle over a hole.
-func (m *Meter) Propose(j Judgement) (Plan, error) {
+func (m *Meter) Propose(ctx context.Context, j Judgement) (Plan, error) {
 	switch {
 	case j.Muted:
 		return none("The track is muted."), nil
 	case j.Lacks != "":
 		return none("%s", sentence(j.Lacks)), nil
+	case j.Kind == reel.StruckSeam:
+		return m.coverStrike(ctx, j)
 	case j.Hole > 0:
 		return m.fillHole(j)
 	case j.Kind != reel.CutSeam:

@@ -56,12 +56,13 @@ type Measure struct {
 	Tint  float64    `json:"colour"` // dB, distance of the rooms' spectra
 	Click float64    `json:"click"`  // dB over prediction
 	Like  *Alike     `json:"like,omitempty"`
-	Dip   float64    `json:"dip"`              // dB, of the power through the blend; negative for a dip
-	Hole  int64      `json:"hole"`             // samples of digital silence that begin here
-	Lacks string     `json:"lacks,omitempty"`  // material that is missing, in words
-	Edges bool       `json:"edges,omitempty"`  // the programme begins or ends here
-	Blend reel.Blend `json:"with,omitzero"`    // the blend that is there
-	Fade  int64      `json:"fadeOf,omitempty"` // samples of fade, where one clip meets nothing
+	Dip   float64    `json:"dip"`               // dB, of the power through the blend; negative for a dip
+	Hole  int64      `json:"hole"`              // samples of digital silence that begin here
+	Lacks string     `json:"lacks,omitempty"`   // material that is missing, in words
+	Edges bool       `json:"edges,omitempty"`   // the programme begins or ends here
+	Blend reel.Blend `json:"with,omitzero"`     // the blend that is there
+	Fade  int64      `json:"fadeOf,omitempty"`  // samples of fade, where one clip meets nothing
+	Cover bool       `json:"covered,omitempty"` // what is struck is covered
 	rate  int
 }
 
@@ -75,18 +76,19 @@ type Alike struct {
 // Meter measures the seams of one version of a reel. It is not safe for
 // concurrent use.
 type Meter struct {
-	r     *reel.Reel
-	open  mix.Open
-	rate  int
-	order []reel.Track
-	lanes map[reel.ID][]reel.Clip
-	heads map[reel.ID]reel.Blend
-	tails map[reel.ID]reel.Blend
-	mixes map[reel.ID]*mix.Mix
-	spec  *measure.Spectrum
-	voice map[stretch]loudness
-	rooms map[stretch]roomOf
-	buf   [4][]float32
+	r        *reel.Reel
+	open     mix.Open
+	rate     int
+	order    []reel.Track
+	lanes    map[reel.ID][]reel.Clip
+	heads    map[reel.ID]reel.Blend
+	tails    map[reel.ID]reel.Blend
+	struckOf map[reel.ID][]reel.Strike // by clip
+	mixes    map[reel.ID]*mix.Mix
+	spec     *measure.Spectrum
+	voice    map[stretch]loudness
+	rooms    map[stretch]roomOf
+	buf      [4][]float32
 }
 
 // stretch is a part of a clip.
@@ -125,6 +127,10 @@ func (m *Meter) take(r *reel.Reel) {
 	m.lanes, m.heads, m.tails = plain.Lanes(), map[reel.ID]reel.Blend{}, map[reel.ID]reel.Blend{}
 	for _, b := range r.Blends {
 		m.tails[b.Left], m.heads[b.Right] = b, b
+	}
+	m.struckOf = map[reel.ID][]reel.Strike{}
+	for _, s := range r.Strikes {
+		m.struckOf[s.Clip] = append(m.struckOf[s.Clip], s)
 	}
 	m.voice, m.rooms = map[stretch]loudness{}, map[stretch]roomOf{}
 	clear(m.mixes)

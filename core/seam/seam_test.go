@@ -299,7 +299,7 @@ func TestEdges(t *testing.T) {
 					t.Fatalf("%+v", j)
 				}
 			}
-			if _, err := m.Propose(j); err != nil {
+			if _, err := m.Propose(context.Background(), j); err != nil {
 				t.Fatal(err)
 			}
 			if s.Kind == reel.CutSeam {

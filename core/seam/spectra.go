@@ -57,6 +57,9 @@ func (m *Meter) Spectra(ctx context.Context, s reel.Seam) (Spectra, error) {
 		}
 		return one, nil
 	}
+	if k, ok := m.r.Strike(s.Right); ok && s.Kind == reel.StruckSeam {
+		return m.struckSpectra(ctx, s, k)
+	}
 	var err error
 	if out.Out, err = side(s.Left, true); err == nil {
 		out.In, err = side(s.Right, false)

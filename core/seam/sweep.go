@@ -28,7 +28,7 @@ func Sweep(ctx context.Context, r *reel.Reel, open mix.Open, seams []reel.Seam, 
 			return nil, err
 		}
 		row := Row{Before: got.Judge(r.Props.Limits)}
-		if row.Plan, err = now.Propose(row.Before); err != nil {
+		if row.Plan, err = now.Propose(ctx, row.Before); err != nil {
 			return nil, err
 		}
 		rows = append(rows, row)

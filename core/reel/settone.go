@@ -1,0 +1,38 @@
+package reel
+
+import "blendseam/core/gain"
+
+// SetTone grows a clip of room tone from another swatch, or anew from the same.
+// It keeps its place, its length and what is at its ends.
+type SetTone struct {
+	Clip   ID      `json:"clip"`
+	Tone   Tone    `json:"tone"`
+	GainDB float64 `json:"gainDB"`
+}
+
+// Names implements Edit.
+func (e *SetTone) Names() []ID { return []ID{e.Clip, e.Tone.Source} }
+
+// Apply implements Edit.
+func (e *SetTone) Apply(r *Reel) (*Reel, Outcome, error) {
+	c, err := r.one(e.Clip)
+	if err == nil {
+		err = invalid(gain.CheckDB(e.GainDB))
+	}
+	if err != nil {
+		return nil, Outcome{}, err
+	}
+	if src, _ := r.Source(c.Source); !src.Bed.Grown() {
+		no := refuse("“%s” is a recording as it is; other tone takes the place of tone alone.", c.Name)
+		no.Possible = "Strike it and cover it, or lay tone on another track."
+		return nil, Outcome{}, no
+	}
+	out := *r
+	src, err := out.grown(e.Tone)
+	if err != nil {
+		return nil, Outcome{}, err
+	}
+	c.Source, c.GainDB = src.ID, e.GainDB
+	out.Clips = with(r.Clips, c)
+	return r.finish(&out, Outcome{Label: "other tone for “" + c.Name + "”", Says: []string{"grown of “" + src.Name + "”"}})
+}

@@ -1,0 +1,226 @@
+package roomtone
+
+import (
+	"context"
+	"fmt"
+	"math"
+
+	"blendseam/core/measure"
+	"blendseam/core/mix"
+	"blendseam/core/reel"
+)
+
+// Usual lengths, in seconds.
+const (
+	joinBlend  = 0.08 // of laid tone with a clip that it meets
+	closeBlend = 0.01 // with one that sounds right to its edge
+	endFade    = 0.5  // of tone that meets nothing
+	sameRoom   = 2.0  // dB: rooms that differ by less are one
+)
+
+// mostOffered bounds the candidates of a place.
+const mostOffered = 12
+
+// ForStrike ranks tone to cover a struck span with: of the same recording
+// nearby, then of kept swatches, then made-up rooms.
+func ForStrike(ctx context.Context, r *reel.Reel, open mix.Open, s reel.Strike, rooms []Sample) ([]Candidate, error) {
+	c, ok := r.Clip(s.Clip)
+	if !ok {
+		return nil, fmt.Errorf("the clip of that struck span is gone")
+	}
+	src, _ := r.Source(c.Source)
+	room, err := besideStrike(r, open, s)
+	if err != nil {
+		return nil, err
+	}
+	from, to := s.Reach()
+	samples, err := samplesNear(ctx, r, open, src, from, to, false)
+	if err != nil {
+		return nil, err
+	}
+	return offer(r, open, samples, rooms, room, channelsOf(src))
+}
+
+func channelsOf(s reel.Source) int {
+	if s.Right >= 0 {
+		return 2
+	}
+	return 1
+}
+
+// offer ranks what was found together with what was kept and what is made up.
+func offer(r *reel.Reel, open mix.Open, samples, rooms []Sample, room Room, channels int) ([]Candidate, error) {
+	kept, err := Kept(r, open)
+	if err != nil {
+		return nil, err
+	}
+	for _, k := range kept {
+		dup := false
+		for i, s := range samples {
+			if s.Source == k.Source && s.From == k.From && s.To == k.To {
+				samples[i].Name, samples[i].Kept, dup = k.Name, true, true
+			}
+		}
+		if !dup {
+			samples = append(samples, k)
+		}
+	}
+	out := Rank(append(samples, rooms...), room, 1, channels, false)
+	if len(out) > mostOffered { // of the made-up rooms the likest stays in any case
+		out = out[:mostOffered]
+	}
+	return out, nil
+}
+
+// Fill is tone for one gap: an edit, and what it does in words, or why there is
+// none.
+type Fill struct {
+	Track  reel.ID
+	From   int64
+	To     int64
+	Edit   *reel.LayTone
+	Tone   Candidate
+	Before Room
+	After  Room
+	Glides bool
+	Why    string
+}
+
+// ForGap proposes tone for a gap of a track, after the rooms on both sides:
+// where they differ it glides from the one to the other. Choice is which of the
+// candidates is taken, the likest first; they come round again.
+func ForGap(ctx context.Context, r *reel.Reel, open mix.Open, g reel.Gap, rooms []Sample, choice int) (Fill, error) {
+	out := Fill{Track: g.Track, From: g.From, To: g.To}
+	rate := float64(r.Props.SampleRate)
+	var err error
+	if out.Before, out.After, err = Beside(r, open, g.Track, g.From, g.To, math.Inf(1)); err != nil {
+		return out, err
+	}
+	var prev, next reel.Clip
+	for _, c := range r.OnTrack(g.Track) {
+		if c.End() <= g.From {
+			prev = c
+		}
+		if c.Start >= g.To && next.ID == 0 {
+			next = c
+		}
+	}
+	pick := func(c reel.Clip, room Room, tail bool) (Candidate, error) {
+		src, _ := r.Source(c.Source)
+		at := c.Offset
+		if tail {
+			at += c.Length
+		}
+		samples, err := samplesNear(ctx, r, open, src, at, at, false)
+		if err != nil {
+			return Candidate{}, err
+		}
+		all, err := offer(r, open, samples, rooms, room, channelsOf(src))
+		if err != nil || len(all) == 0 {
+			return Candidate{}, err
+		}
+		one := all[choice%len(all)]
+		one.Tone.Seed = int64(1 + choice/len(all))
+		return one, nil
+	}
+	e := &reel.LayTone{Track: g.Track, From: g.From, To: g.To, Fade: int64(endFade * rate)}
+	switch {
+	case out.Before.Level <= measure.Silence && out.After.Level <= measure.Silence:
+		out.Why = "No room is heard on either side of it: both clips are digital silence, or there are none. Lay a kept swatch or a made-up room there by hand."
+		return out, nil
+	case out.After.Level <= measure.Silence:
+		out.Tone, err = pick(prev, out.Before, true)
+	case out.Before.Level <= measure.Silence:
+		out.Tone, err = pick(next, out.After, false)
+	default:
+		if out.Tone, err = pick(prev, out.Before, true); err != nil {
+			return out, err
+		}
+		differ := math.Abs(out.Before.Level - out.After.Level)
+		if out.Before.Known && out.After.Known {
+			differ = max(differ, out.Before.Bands.Distance(out.After.Bands))
+		}
+		if prev.Source != next.Source && differ > sameRoom || differ > 2*sameRoom {
+			var into Candidate
+			if into, err = pick(next, out.After, false); err != nil {
+				return out, err
+			}
+			e.Into, e.IntoDB, out.Glides = &into.Tone, into.GainDB, true
+		}
+	}
+	if err != nil {
+		return out, err
+	}
+	if out.Tone.Tone.Seed == 0 {
+		out.Why = "No tone was found for it."
+		return out, nil
+	}
+	e.Tone, e.GainDB = out.Tone.Tone, out.Tone.GainDB
+	// A clip that sounds right to its edge is not faded over more than it takes
+	// to hide the join.
+	blend := joinBlend
+	for _, end := range []struct {
+		c    reel.Clip
+		room Room
+		tail bool
+	}{{prev, out.Before, true}, {next, out.After, false}} {
+		if end.c.ID == 0 {
+			continue
+		}
+		n := min(int64(joinBlend*rate), end.c.Length)
+		from := end.c.Start
+		if end.tail {
+			from = end.c.End() - n
+		}
+		edge, err := roomAt(r, open, end.c, from, from+n)
+		if err != nil {
+			return out, err
+		}
+		if edge.Level > end.room.Level+10 {
+			blend = closeBlend
+		}
+	}
+	e.Blend = int64(blend * rate)
+	out.Edit = e
+	return out, nil
+}
+
+// ForScene ranks tone to lie under a scene, at the level of its room.
+func ForScene(ctx context.Context, r *reel.Reel, open mix.Open, track reel.ID, from, to int64, rooms []Sample) ([]Candidate, Room, error) {
+	t, ok := r.Track(track)
+	if !ok {
+		return nil, Room{}, fmt.Errorf("that track is gone")
+	}
+	room, err := SceneRoom(ctx, r, open, from, to)
+	if err != nil {
+		return nil, room, err
+	}
+	var samples []Sample
+	seen := map[reel.ID]bool{}
+	for _, c := range r.Clips {
+		at, _ := r.Track(c.Track)
+		if seen[c.Source] || c.Start >= to || c.End() <= from || at.Role != reel.Dialogue && at.Role != reel.RoomTone {
+			continue
+		}
+		seen[c.Source] = true
+		src, _ := r.Source(c.Source)
+		some, err := samplesNear(ctx, r, open, src, c.Offset, c.Offset, true)
+		if err != nil {
+			return nil, room, err
+		}
+		for i := range some[:min(len(some), 4)] {
+			some[i].Away = -1
+		}
+		samples = append(samples, some[:min(len(some), 4)]...)
+	}
+	// What is heard of the bed goes through its own track's gain.
+	own := room
+	if own.Level > measure.Silence {
+		own.Level -= t.GainDB
+	}
+	for k := range own.Bands {
+		own.Bands[k] -= t.GainDB
+	}
+	out, err := offer(r, open, samples, rooms, own, 0)
+	return out, room, err
+}
