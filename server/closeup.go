@@ -32,6 +32,7 @@ type closeUp struct {
 	Curves *curves         `json:"curves,omitempty"`
 	Level  *seam.Course    `json:"level,omitempty"`
 	Judged *seam.Judgement `json:"judged,omitempty"`
+	Strike *reel.Strike    `json:"strike,omitempty"` // of a struck span; the curves are its fades
 }
 
 // curves are the gains of both sides at even steps through the blend.
@@ -75,6 +76,22 @@ func (s *Server) closeUp(ctx context.Context, id int64, r *reel.Reel, q closeUpQ
 	out := &closeUp{At: right.Start}
 	if okL {
 		out.At = left.End()
+	}
+	if k, struck := r.Strike(q.Right); struck && okL {
+		from, to, _ := k.In(left)
+		out.At, out.Strike = from, &k
+		out.Curves = &curves{
+			drawn(gain.Curve{Shape: k.Fall.Shape, Warp: k.Fall.Bend, Len: max(k.Fall.Length, 1), Fall: true}),
+			drawn(gain.Curve{Shape: k.Rise.Shape, Warp: k.Rise.Bend, Len: max(k.Rise.Length, 1)}),
+		}
+		var err error
+		one := reel.Seam{Kind: reel.StruckSeam, At: from, Track: left.Track, Left: left.ID, Right: k.ID, Gap: to - from}
+		if out.Level, err = seam.CourseOf(ctx, r, s.opener(r.Props.SampleRate), one, q.Around); err == nil && to > from {
+			var j seam.Judgement
+			j, err = s.ledger.judged(ctx, id, r, one)
+			out.Judged = &j
+		}
+		return out, err
 	}
 	_, b := r.BlendAt(left.ID)
 	if met := left.End() == right.Start && (left.Track == right.Track || b.Right == right.ID); okL && okR && met {

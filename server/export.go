@@ -60,10 +60,16 @@ func (s *Server) prepare(r *http.Request) (v store.Version, m *mix.Mix, spec del
 }
 
 func (s *Server) getExportSurvey(w http.ResponseWriter, r *http.Request) {
-	_, m, spec, err := s.prepare(r)
-	var look delivery.Survey
+	v, m, spec, err := s.prepare(r)
+	var look struct {
+		delivery.Survey
+		Holes [][2]int64 `json:"holes"` // digital silence in what is exported
+	}
 	if err == nil {
-		look, err = delivery.Look(r.Context(), m, spec)
+		look.Survey, err = delivery.Look(r.Context(), m, spec)
+	}
+	if err == nil {
+		look.Holes, err = s.holesIn(r.Context(), v.Reel, spec.From, spec.To)
 	}
 	if err != nil {
 		s.fail(w, r, err)

@@ -29,6 +29,9 @@ type Server struct {
 	imports *imports
 	ledger  *ledger
 	trials  trials
+	madeUp  madeUp
+	found   found
+	pieces  heardPieces
 	pages   map[string]*template.Template
 	static  *assets
 	hosts   []string
@@ -109,6 +112,14 @@ func (s *Server) api(r chi.Router) {
 		r.Get("/presets", s.getPresets)
 		r.Get("/reels/{reel}/better", s.getBetter)
 		r.Get("/reels/{reel}/spectrum", s.getSpectrum)
+		r.Get("/reels/{reel}/quiet", s.getQuiet)
+		r.Get("/reels/{reel}/rooms", s.listRooms)
+		r.Get("/reels/{reel}/bed", s.getBed)
+		r.Get("/reels/{reel}/pauses", s.getPauses)
+		r.Get("/reels/{reel}/continuity", s.getContinuity)
+		r.Get("/reels/{reel}/strikes/{strike}/covers", s.getCovers)
+		r.Get("/reels/{reel}/strikes/{strike}/tighter", s.getTighter)
+		r.Post("/reels/{reel}/fills", s.postFills)
 		r.Post("/reels/{reel}/sweep", s.postSweep)
 		r.Post("/reels/{reel}/excerpts", s.postExcerpt)
 	})
@@ -141,6 +152,9 @@ func (s *Server) api(r chi.Router) {
 	r.Patch("/reels/{reel}/sources/{source}", s.renameSource)
 	r.Delete("/reels/{reel}/sources/{source}", s.removeSource)
 	r.Post("/reels/{reel}/sources/{source}/restore", s.restoreSource)
+	r.Get("/reels/{reel}/tone", s.getTone)
+	r.Get("/reels/{reel}/sources/{source}/overview/{channel}/{level}", s.getToneOverview)
+	r.Get("/reels/{reel}/sources/{source}/samples/{channel}", s.getToneSamples)
 	r.Get("/curves/{shape}", s.getCurve)
 	r.Get("/recordings/{hash}/{rate}/overview/{channel}/{level}", s.getOverview)
 	r.Get("/recordings/{hash}/{rate}/samples/{channel}", s.getSamples)

@@ -36,6 +36,14 @@ func (s *Server) getPCM(w http.ResponseWriter, r *http.Request) {
 	if err == nil {
 		o.Silent, err = queryIDs(r, "silent")
 	}
+	var unstruck, bare int64
+	if err == nil {
+		unstruck, err = queryInt(r, "unstruck", 0)
+	}
+	if err == nil {
+		bare, err = queryInt(r, "bare", 0)
+	}
+	o.Unstruck, o.Bare = reel.ID(unstruck), reel.ID(bare)
 	if err == nil {
 		err = checkSpan(from, to, v.Reel.Props.SampleRate)
 	}

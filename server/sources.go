@@ -26,7 +26,7 @@ func (s *Server) listSources(w http.ResponseWriter, r *http.Request) {
 	}
 	out := []listed{}
 	for _, src := range v.Reel.Sources {
-		if src.Unlisted && len(used[src.ID]) == 0 {
+		if src.Bed.Grown() || src.Unlisted && len(used[src.ID]) == 0 {
 			continue
 		}
 		rec, _, err := s.store.Recording(r.Context(), src.Recording, v.Reel.Props.SampleRate)

@@ -54,6 +54,16 @@ func (b bucket) encode(dst []byte) []byte {
 	return binary.LittleEndian.AppendUint16(dst, uint16(math.Round(rms)))
 }
 
+// AppendBucket appends the bucket of some samples, at least one.
+func AppendBucket(dst []byte, v []float32) []byte {
+	b := bucket{low: v[0], high: v[0], n: int64(len(v))}
+	for _, s := range v {
+		b.low, b.high = min(b.low, s), max(b.high, s)
+		b.power += float64(s) * float64(s)
+	}
+	return b.encode(dst)
+}
+
 // Overview grows the pyramid of one channel while its samples go by, in memory
 // that does not grow with them when Take is called along the way.
 type Overview struct {

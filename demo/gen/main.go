@@ -118,8 +118,8 @@ func (t take) record(lines []demo.Line, spoken map[string][]float64) []float32 {
 	return toFloat32(out)
 }
 
-// plant puts in what should not be there: a chair under a line, a hand on the
-// cable, and the other voice over the end of a line.
+// plant puts in what should not be there: a chair after a line, a hand on the
+// cable, and the other voice that comes in too early.
 func (t take) plant(out []float64, lines []demo.Line, rng *rand.Rand) {
 	for _, l := range lines {
 		if l.Take != t.name {
@@ -127,13 +127,13 @@ func (t take) plant(out []float64, lines []demo.Line, rng *rand.Rand) {
 		}
 		switch l.Text {
 		case "And if we don't, the seedlings are gone by three.":
-			add(out, int(l.From)+rate, creak(rng))
+			add(out, int(l.To)+rate*2/5, creak(rng))
 		case "Two degrees outside, and falling.":
 			add(out, int(l.To)+rate/2, thump(rng))
 		case "You always say that.":
 			v := speak([]string{"-v", "en-gb+m3", "-p", "38"}, 150, "Because it")
 			scale(v, math.Pow(10, -27.0/20)/peak(v))
-			add(out, int(l.To)-len(v)*2/3, v)
+			add(out, int(l.To)+rate/5, v)
 		}
 	}
 }

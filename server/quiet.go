@@ -1,0 +1,222 @@
+package server
+
+import (
+	"net/http"
+	"sync"
+
+	"github.com/go-chi/chi/v5"
+
+	"blendseam/core/reel"
+	"blendseam/core/roomtone"
+	"blendseam/core/sound"
+	"blendseam/store"
+)
+
+// madeUp are the made-up rooms at the rates that were asked for.
+type madeUp struct {
+	sync.Mutex
+	rooms map[int][]roomtone.Sample
+}
+
+// found are the quiet stretches of recordings, kept once they are found: a
+// recording never changes.
+type found struct {
+	mu   sync.Mutex
+	kept map[foundKey]roomtone.Found
+}
+
+type foundKey struct {
+	recording   string
+	rate        int
+	left, right int
+}
+
+// mostFound bounds the recordings whose stretches are kept, at some 40 kB each.
+const mostFound = 500
+
+// quietOf are the quiet stretches of one source.
+type quietOf struct {
+	Source reel.ID `json:"source"`
+	roomtone.Found
+}
+
+// getQuiet finds the quiet stretches of a source, or of all.
+func (s *Server) getQuiet(w http.ResponseWriter, r *http.Request) {
+	v, err := s.version(r)
+	var one int64
+	if err == nil {
+		one, err = queryInt(r, "source", 0)
+	}
+	var sources []reel.Source
+	if err == nil {
+		for _, src := range v.Reel.Sources {
+			if !src.Bed.Grown() && !src.Unlisted && one == 0 || src.ID == reel.ID(one) && !src.Bed.Grown() {
+				sources = append(sources, src)
+			}
+		}
+		if len(sources) == 0 {
+			err = badRequest{"That source is not in this reel."}
+		}
+	}
+	name := r.URL.Query().Get("name")
+	if len(name) > 80 {
+		err = badRequest{"The name of a search is too long."}
+	}
+	out := make([]quietOf, 0, len(sources))
+	told := -1.0
+	for i, src := range sources {
+		if err != nil {
+			break
+		}
+		var f roomtone.Found
+		f, err = s.quiet(r, v, src, func(p float64) {
+			if p = (float64(i) + p) / float64(len(sources)); p >= told+0.02 && name != "" {
+				told = p
+				s.hub.publish(v.ID, event{"quiet", map[string]any{"name": name, "progress": p}})
+			}
+		})
+		out = append(out, quietOf{src.ID, f})
+	}
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	writeJSON(w, http.StatusOK, map[string]any{"sources": out})
+}
+
+func (s *Server) quiet(r *http.Request, v store.Version, src reel.Source, progress func(float64)) (roomtone.Found, error) {
+	rate := v.Reel.Props.SampleRate
+	key := foundKey{src.Recording, rate, src.Left, src.Right}
+	s.found.mu.Lock()
+	have, ok := s.found.kept[key]
+	s.found.mu.Unlock()
+	if ok {
+		return have, nil
+	}
+	reader, err := s.library.Sound(src, rate)
+	if err != nil {
+		return have, err
+	}
+	if have, err = roomtone.Find(r.Context(), reader, rate, 0, src.Length, progress); err != nil {
+		return have, err
+	}
+	s.found.mu.Lock()
+	defer s.found.mu.Unlock()
+	if s.found.kept == nil || len(s.found.kept) >= mostFound {
+		s.found.kept = map[foundKey]roomtone.Found{}
+	}
+	s.found.kept[key] = have
+	return have, nil
+}
+
+// strikeOf is the struck span that the path names.
+func (s *Server) strikeOf(r *http.Request) (store.Version, reel.Strike, error) {
+	v, err := s.version(r)
+	if err != nil {
+		return v, reel.Strike{}, err
+	}
+	id, err := pathInt(r, "strike")
+	if err != nil {
+		return v, reel.Strike{}, err
+	}
+	k, ok := v.Reel.Strike(reel.ID(id))
+	if !ok {
+		return v, k, badRequest{"That struck span is gone."}
+	}
+	return v, k, nil
+}
+
+// grownOf is the source of room tone that the path names, and its sound.
+func (s *Server) grownOf(r *http.Request) (sound.Reader, store.Version, error) {
+	v, err := s.version(r)
+	if err != nil {
+		return nil, v, err
+	}
+	id, err := pathInt(r, "source")
+	if err != nil {
+		return nil, v, err
+	}
+	src, ok := v.Reel.Source(reel.ID(id))
+	if !ok {
+		return nil, v, badRequest{"That source is not in this reel."}
+	}
+	reader, err := s.library.Sound(src, v.Reel.Props.SampleRate)
+	return reader, v, err
+}
+
+// looked is how many samples of a long bucket of tone are looked at: tone is
+// even, and a tile of the coarsest buckets would be an hour and a half of it.
+const looked = 1024
+
+// getToneOverview sends buckets of an overview of grown tone, computed as they
+// are asked for.
+func (s *Server) getToneOverview(w http.ResponseWriter, r *http.Request) {
+	reader, v, err := s.grownOf(r)
+	var ch, level, from, count int64
+	if err == nil {
+		ch, err = pathInt(r, "channel")
+	}
+	if err == nil {
+		level, err = pathInt(r, "level")
+	}
+	if err == nil {
+		from, err = queryInt(r, "from", 0)
+	}
+	if err == nil {
+		count, err = queryInt(r, "count", 4096)
+	}
+	if err == nil && (level >= sound.Levels || from < 0 || ch >= int64(reader.Channels())) {
+		err = badRequest{"There is no such level of an overview."}
+	}
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	if immutable(w, r, "tone-"+chi.URLParam(r, "source")+"-"+r.URL.Path+"-"+r.URL.RawQuery) {
+		return
+	}
+	size := sound.BucketSamples(int(level))
+	count = min(count, 4096, max(sound.Buckets(reader.Len(), int(level))-from, 0))
+	part := make([]float32, min(size, looked))
+	w.Header().Set("Content-Type", "application/octet-stream")
+	var out []byte
+	for k := from; k < from+count && r.Context().Err() == nil; k++ {
+		if err := reader.ReadAt(part, int(ch), k*size); err != nil {
+			s.log.Warn("an overview of tone ended early", "reel", v.ID, "error", err)
+			break
+		}
+		out = sound.AppendBucket(out, part)
+	}
+	_, _ = w.Write(out)
+}
+
+// getToneSamples sends samples of grown tone, for drawing single ones.
+func (s *Server) getToneSamples(w http.ResponseWriter, r *http.Request) {
+	reader, v, err := s.grownOf(r)
+	var ch, from, count int64
+	if err == nil {
+		ch, err = pathInt(r, "channel")
+	}
+	if err == nil {
+		from, err = queryInt(r, "from", 0)
+	}
+	if err == nil {
+		count, err = queryInt(r, "count", 4096)
+	}
+	if err == nil {
+		err = checkSpan(from, from+count, v.Reel.Props.SampleRate)
+	}
+	if err == nil && ch >= int64(reader.Channels()) {
+		err = badRequest{"There is no such channel."}
+	}
+	var v32 []float32
+	if err == nil {
+		v32 = make([]float32, count)
+		err = reader.ReadAt(v32, int(ch), from)
+	}
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	writeSamples(w, v32)
+}

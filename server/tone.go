@@ -1,0 +1,313 @@
+package server
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"net/http"
+	"strconv"
+
+	"blendseam/core/mix"
+	"blendseam/core/reel"
+	"blendseam/core/roomtone"
+)
+
+// offered is tone that could go to a place, with the edit that lays it there.
+type offered struct {
+	roomtone.Candidate
+	Edit json.RawMessage `json:"edit"`
+}
+
+// samples are the made-up rooms at a rate, measured once.
+func (s *Server) rooms(rate int) []roomtone.Sample {
+	s.madeUp.Lock()
+	defer s.madeUp.Unlock()
+	if s.madeUp.rooms == nil {
+		s.madeUp.rooms = map[int][]roomtone.Sample{}
+	}
+	if s.madeUp.rooms[rate] == nil {
+		s.madeUp.rooms[rate] = roomtone.Library(rate)
+	}
+	return s.madeUp.rooms[rate]
+}
+
+// offers writes candidates with the edits that take them.
+func offers(all []roomtone.Candidate, edit func(roomtone.Candidate) reel.Edit) ([]offered, error) {
+	out := make([]offered, 0, len(all))
+	for _, c := range all {
+		text, err := reel.Encode(edit(c))
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, offered{c, text})
+	}
+	return out, nil
+}
+
+// getCovers ranks tone for a struck span, the likest first.
+func (s *Server) getCovers(w http.ResponseWriter, r *http.Request) {
+	v, k, err := s.strikeOf(r)
+	var all []roomtone.Candidate
+	if err == nil {
+		rate := v.Reel.Props.SampleRate
+		all, err = roomtone.ForStrike(r.Context(), v.Reel, s.opener(rate), k, s.rooms(rate))
+	}
+	var out []offered
+	if err == nil {
+		out, err = offers(all, func(c roomtone.Candidate) reel.Edit {
+			return &reel.CoverStrike{Strike: k.ID, Tone: &c.Tone, GainDB: c.GainDB}
+		})
+	}
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	// Which of them lies there now.
+	now := -1
+	if src, ok := v.Reel.Source(k.Cover.Source); ok {
+		for i, c := range all {
+			if src.Bed.From == c.Tone.From && src.Bed.To == c.Tone.To && src.Bed.Room == c.Tone.Room {
+				now = i
+			}
+		}
+	}
+	writeJSON(w, http.StatusOK, map[string]any{"revision": v.Revision, "covers": out, "now": now})
+}
+
+// getTighter proposes edges for a struck span: where its sound rises from the
+// room and sinks to it.
+func (s *Server) getTighter(w http.ResponseWriter, r *http.Request) {
+	v, k, err := s.strikeOf(r)
+	var from, to int64
+	var ok bool
+	if err == nil {
+		from, to, ok, err = roomtone.Tighter(v.Reel, s.opener(v.Reel.Props.SampleRate), k)
+	}
+	if err == nil && !ok {
+		err = badRequest{"Nothing in what is struck stands out of the room, so there are no edges to snap to."}
+	}
+	var text json.RawMessage
+	if err == nil {
+		text, err = reel.Encode(&reel.SetStrike{Strike: k.ID, From: &from, To: &to})
+	}
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	writeJSON(w, http.StatusOK, map[string]any{"revision": v.Revision, "from": from, "to": to, "edit": text})
+}
+
+// fillQuery names gaps to fill.
+type fillQuery struct {
+	Gaps []struct {
+		Track  reel.ID `json:"track"`
+		From   int64   `json:"from"`
+		To     int64   `json:"to"`
+		Choice int     `json:"choice"` // which of the candidates, the likest first
+	} `json:"gaps"`
+}
+
+// filled is what is proposed for one gap.
+type filled struct {
+	Track  reel.ID         `json:"track"`
+	From   int64           `json:"from"`
+	To     int64           `json:"to"`
+	Says   string          `json:"says,omitempty"`
+	Why    string          `json:"why,omitempty"`
+	Glides bool            `json:"glides"`
+	Before float64         `json:"before"` // dBFS, the room on both sides
+	After  float64         `json:"after"`
+	Edit   json.RawMessage `json:"edit,omitempty"`
+}
+
+// mostFills bounds the gaps of one request.
+const mostFills = 2000
+
+// postFills proposes tone for gaps. It changes nothing.
+func (s *Server) postFills(w http.ResponseWriter, r *http.Request) {
+	var in fillQuery
+	v, err := s.version(r)
+	if err == nil {
+		err = readJSON(w, r, &in)
+	}
+	if err == nil && (len(in.Gaps) == 0 || len(in.Gaps) > mostFills) {
+		err = badRequest{fmt.Sprintf("1 to %d gaps are filled at once.", mostFills)}
+	}
+	out := []filled{}
+	for _, g := range in.Gaps {
+		if err != nil {
+			break
+		}
+		rate := v.Reel.Props.SampleRate
+		var f roomtone.Fill
+		if f, err = roomtone.ForGap(r.Context(), v.Reel, s.opener(rate), reel.Gap{Track: g.Track, From: g.From, To: g.To}, s.rooms(rate), max(g.Choice, 0)); err != nil {
+			break
+		}
+		one := filled{Track: g.Track, From: g.From, To: g.To, Why: f.Why, Glides: f.Glides, Before: f.Before.Level, After: f.After.Level}
+		if f.Edit != nil {
+			one.Says = f.Tone.Name + ": " + f.Tone.Says
+			one.Edit, err = reel.Encode(f.Edit)
+		}
+		out = append(out, one)
+	}
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	writeJSON(w, http.StatusOK, map[string]any{"revision": v.Revision, "fills": out})
+}
+
+// getBed ranks tone to lie under a scene on a track.
+func (s *Server) getBed(w http.ResponseWriter, r *http.Request) {
+	v, err := s.version(r)
+	var track, from, to int64
+	if err == nil {
+		track, err = queryInt(r, "track", 0)
+	}
+	if err == nil {
+		from, err = queryInt(r, "from", 0)
+	}
+	if err == nil {
+		to, err = queryInt(r, "to", 0)
+	}
+	if err == nil && to <= from {
+		err = badRequest{"A scene begins before it ends."}
+	}
+	var all []roomtone.Candidate
+	var room roomtone.Room
+	if err == nil {
+		rate := v.Reel.Props.SampleRate
+		all, room, err = roomtone.ForScene(r.Context(), v.Reel, s.opener(rate), reel.ID(track), from, to, s.rooms(rate))
+	}
+	var out []offered
+	if err == nil {
+		out, err = offers(all, func(c roomtone.Candidate) reel.Edit {
+			return &reel.LayTone{Track: reel.ID(track), From: from, To: to, Tone: c.Tone, GainDB: c.GainDB, Blend: int64(v.Reel.Props.SampleRate / 10), Fade: int64(v.Reel.Props.SampleRate / 2), Name: "bed, " + c.Name}
+		})
+	}
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	writeJSON(w, http.StatusOK, map[string]any{"revision": v.Revision, "beds": out, "level": room.Level})
+}
+
+// getPauses finds where nobody speaks on tracks.
+func (s *Server) getPauses(w http.ResponseWriter, r *http.Request) {
+	v, err := s.version(r)
+	var tracks []reel.ID
+	var from, to int64
+	if err == nil {
+		tracks, err = queryIDs(r, "tracks")
+	}
+	if err == nil {
+		from, err = queryInt(r, "from", 0)
+	}
+	if err == nil {
+		to, err = queryInt(r, "to", v.Reel.Length())
+	}
+	out := []roomtone.Pause{}
+	for _, t := range tracks {
+		if err != nil {
+			break
+		}
+		var some []roomtone.Pause
+		some, err = roomtone.Pauses(r.Context(), v.Reel, s.opener(v.Reel.Props.SampleRate), t, from, to, r.URL.Query().Get("breaths") != "")
+		out = append(out, some...)
+	}
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	writeJSON(w, http.StatusOK, map[string]any{"revision": v.Revision, "pauses": out})
+}
+
+// getTone sends the sound of a bed, so that it is heard before it is laid.
+func (s *Server) getTone(w http.ResponseWriter, r *http.Request) {
+	v, err := s.version(r)
+	var n [4]int64
+	for i, name := range []string{"source", "start", "end", "seed"} {
+		if err == nil {
+			n[i], err = queryInt(r, name, 0)
+		}
+	}
+	var from, to int64
+	if err == nil {
+		from, err = queryInt(r, "from", 0)
+	}
+	if err == nil {
+		to, err = queryInt(r, "to", 0)
+	}
+	if err == nil {
+		err = checkSpan(from, to, v.Reel.Props.SampleRate)
+	}
+	db := 0.0
+	if text := r.URL.Query().Get("gain"); text != "" && err == nil {
+		if db, err = strconv.ParseFloat(text, 64); err != nil {
+			err = badRequest{"“gain” has to be a number of dB."}
+		}
+	}
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	// Laid on a reel of its own, so that what is heard is what would be laid.
+	alone := &reel.Reel{Props: v.Reel.Props, NextID: v.Reel.NextID + 2, Sources: v.Reel.Sources, Tracks: []reel.Track{{ID: v.Reel.NextID, Name: "tone", Role: reel.RoomTone}}}
+	lay := &reel.LayTone{Track: v.Reel.NextID, From: 0, To: to, GainDB: db, Tone: reel.Tone{Source: reel.ID(n[0]), From: n[1], To: n[2], Seed: max(n[3], 1), Room: r.URL.Query().Get("room")}}
+	at, _, err := lay.Apply(alone)
+	var m *mix.Mix
+	if err == nil {
+		m, err = s.mixOf(at, mix.Options{})
+	}
+	left, right := make([]float32, to-from), make([]float32, to-from)
+	if err == nil {
+		err = m.Render(r.Context(), left, right, from)
+	}
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	w.Header().Set("Cache-Control", "no-store")
+	writePCM(w, left, right)
+}
+
+// listRooms sends the kept swatches and the made-up rooms with what they sound
+// like.
+func (s *Server) listRooms(w http.ResponseWriter, r *http.Request) {
+	v, err := s.version(r)
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	type heard struct {
+		ID      reel.ID `json:"id,omitempty"`
+		Name    string  `json:"name"`
+		Source  reel.ID `json:"source,omitempty"`
+		From    int64   `json:"from"`
+		To      int64   `json:"to"`
+		Level   float64 `json:"level"`
+		Slope   float64 `json:"slope"`
+		Even    float64 `json:"even"`
+		Problem string  `json:"problem,omitempty"`
+	}
+	open := s.opener(v.Reel.Props.SampleRate)
+	kept, made := []heard{}, []heard{}
+	for _, k := range v.Reel.Swatches {
+		src, _ := v.Reel.Source(k.Source)
+		one := heard{ID: k.ID, Name: k.Name, Source: k.Source, From: k.From, To: k.To}
+		q, err := roomtone.Measure(v.Reel, open, src, k.From, k.To)
+		switch {
+		case errors.Is(err, roomtone.ErrSilent):
+			one.Problem = "digital silence"
+		case err != nil:
+			one.Problem = "its recording cannot be read"
+		default:
+			one.Level, one.Slope, one.Even = q.Level, q.Slope, q.Even
+		}
+		kept = append(kept, one)
+	}
+	for _, q := range s.rooms(v.Reel.Props.SampleRate) {
+		made = append(made, heard{Name: q.Name, Level: q.Level, Slope: q.Slope})
+	}
+	writeJSON(w, http.StatusOK, map[string]any{"swatches": kept, "rooms": made})
+}
