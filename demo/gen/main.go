@@ -126,13 +126,15 @@ func (t take) plant(out []float64, lines []demo.Line, rng *rand.Rand) {
 			continue
 		}
 		switch l.Text {
-		case "And if we don't, the seedlings are gone by three.":
-			add(out, int(l.To)+rate*2/5, creak(rng))
+		case "The radio isn't standing among nine hundred tomatoes.":
+			v := creak(rng)
+			scale(v, 0.8)
+			add(out, int(l.To)+rate*2/5, v)
 		case "Two degrees outside, and falling.":
 			add(out, int(l.To)+rate/2, thump(rng))
 		case "You always say that.":
 			v := speak([]string{"-v", "en-gb+m3", "-p", "38"}, 150, "Because it")
-			scale(v, math.Pow(10, -27.0/20)/peak(v))
+			scale(v, math.Pow(10, -31.0/20)/peak(v))
 			add(out, int(l.To)+rate/5, v)
 		}
 	}
