@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"net/http"
 	"strconv"
+	"strings"
 
 	"blendseam/core/mix"
 	"blendseam/core/reel"
@@ -145,7 +146,10 @@ func (s *Server) postFills(w http.ResponseWriter, r *http.Request) {
 		}
 		one := filled{Track: g.Track, From: g.From, To: g.To, Why: f.Why, Glides: f.Glides, Before: f.Before.Level, After: f.After.Level}
 		if f.Edit != nil {
-			one.Says = f.Tone.Name + ": " + f.Tone.Says
+			one.Says = f.Tone.Says
+			if !strings.Contains(one.Says, f.Tone.Name) {
+				one.Says = f.Tone.Name + ", " + one.Says
+			}
 			one.Edit, err = reel.Encode(f.Edit)
 		}
 		out = append(out, one)

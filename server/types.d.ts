@@ -3,21 +3,32 @@ type FrameRate = { num: number; den: number; drop: boolean };
 type Props = { name: string; sampleRate: number; frameRate: FrameRate; startFrame: number; limits?: Record<string, Tolerance> };
 type Role = "dialogue" | "roomTone" | "spots" | "music";
 type Track = { id: number; name: string; role: Role; place: number; gainDB: number; pan: number; mute: boolean; solo: boolean; locked: boolean; stays: boolean; colour: string; height: number };
-type Source = { id: number; recording: string; name: string; left: number; right: number; length: number; startTC: number; unlisted: boolean };
+type Source = { id: number; recording: string; name: string; left: number; right: number; length: number; startTC: number; unlisted: boolean; bed?: Bed };
 type Fade = { length: number; shape: string; bend: number };
 type Clip = { id: number; track: number; source: number; name: string; start: number; offset: number; length: number; gainDB: number; fadeIn: Fade; fadeOut: Fade };
+/** How a source of room tone is grown; without it the source is a recording as it is. */
+type Bed = { from: number; to: number; room?: string; seed: number; tint?: number[] };
+type Tone = { source?: number; from?: number; to?: number; room?: string; seed: number; tint?: number[]; channels?: number };
+/** What is struck of a clip, in the time of its source. */
+type Strike = { id: number; clip: number; from: number; to: number; fall: Fade; rise: Fade; lowerDB: number; cover?: { source: number; gainDB: number } };
+type Swatch = { id: number; name: string; source: number; from: number; to: number };
+type Offered = { tone: Tone; gainDB: number; name: string; says: string; step: number; colour: number; even: number; seconds: number; synthesised: boolean; edit: Edit };
+type Quiet = { from: number; to: number; level: number; even: number; slope: number; score: number };
+type Filled = { track: number; from: number; to: number; says?: string; why?: string; glides: boolean; before: number; after: number; edit?: Edit };
+type Pause = { clip: number; track: number; from: number; to: number; level: number };
+type Continuity = { revision: number; hop: number; levels: number[]; holes: [number, number][] };
 type Side = { shape: string; bend: number };
 type Blend = { id: number; left: number; right: number; before: number; after: number; law: string; lean: number; out?: Side; in?: Side };
 type Verdict = "fine" | "hear" | "mend";
 /** What is known of a seam by measurement; without a verdict it is not measured yet. */
 type Rated = { verdict: Verdict | ""; brief: string; score: number; accepted: boolean; print: string; stale?: boolean };
-type Seam = { kind: "cut" | "head" | "tail"; at: number; track: number; to: number; left: number; right: number; blend: number; gap: number; continues: boolean } & Rated;
+type Seam = { kind: "cut" | "head" | "tail" | "struck"; at: number; track: number; to: number; left: number; right: number; blend: number; gap: number; continues: boolean } & Rated;
 type Tolerance = { hear: number; mend: number };
 type Finding = { what: string; value: number; unit: string; hear: number; mend: number; verdict: Verdict };
 type SeamSide = { peak: number; rms: number; voice: number; voiced: boolean; room: number; heard: number; edge: number; handle: number };
 type Judged = {
   verdict: Verdict; why: string; brief: string; score: number; print: string; muted: boolean; role: Role; findings: Finding[] | null;
-  out?: SeamSide; in?: SeamSide; step: number; glide: number; colour: number; click: number; dip: number; hole: number; like?: { r: number; power: number; held: boolean };
+  out?: SeamSide; in?: SeamSide; step: number; glide: number; colour: number; click: number; dip: number; hole: number; covered?: boolean; like?: { r: number; power: number; held: boolean };
 };
 type Preset = { name: string; ms: number; lie: "before" | "across" | "after"; law: string; lean: number; usual: boolean };
 type SweepRow = { left: number; right: number; before: Judged; after?: Judged; says: string; why: string; worse: boolean; edit?: Edit };
@@ -28,7 +39,7 @@ type Shift = { by: number; clips: number[] };
 type Gap = { track: number; from: number; to: number };
 type Later = "stay" | "follow" | "followTrack";
 type Pair<T> = { before?: T; after?: T };
-type Change = { props?: Pair<Props>; tracks?: Pair<Track>[]; sources?: Pair<Source>[]; clips?: Pair<Clip>[]; blends?: Pair<Blend>[]; markers?: Pair<Marker>[]; shifts?: Shift[] };
+type Change = { props?: Pair<Props>; tracks?: Pair<Track>[]; sources?: Pair<Source>[]; clips?: Pair<Clip>[]; blends?: Pair<Blend>[]; strikes?: Pair<Strike>[]; swatches?: Pair<Swatch>[]; markers?: Pair<Marker>[]; shifts?: Shift[] };
 type Outcome = { label: string; says?: string[]; opens?: Gap[]; notes?: string[]; made?: number[] };
 type Changed = { revision: number; change: Change; outcome: Outcome; undo: string; redo: string };
 type Edit = { do: string; with: Record<string, unknown> };
@@ -38,6 +49,7 @@ type CloseUp = {
   curves?: { out: number[] | null; in: number[] | null };
   level?: { from: number; hop: number; blend: number[]; hard: number[]; line?: number[]; within?: number };
   judged?: Judged;
+  strike?: Strike;
 };
 type CloseUpQuery = { left: number; right: number; around: number };
 type DryRun = { revision: number; change: Change; outcome: Outcome; closeUp?: CloseUp; stops?: string; edit?: Edit; trial?: string };
@@ -46,12 +58,12 @@ type Kept = { id: number; name: string; revision: number; at: string };
 type KeySet = { name: string; chosen: boolean; keys: Record<string, string[]> };
 type Excerpt = { rate: number; length: number; lanes: number; clips: { lane: number; source: Source; clip: Clip }[]; blends?: Blend[] };
 /** What lies on the tracks: as it is, or as an edit would leave it. */
-type Lie = { clips: Map<number, Clip>; blends: Map<number, Blend>; markers: Map<number, Marker>; lanes: Map<number, Clip[]> };
+type Lie = { clips: Map<number, Clip>; blends: Map<number, Blend>; markers: Map<number, Marker>; strikes: Map<number, Strike>; struck: Map<number, Strike[]>; lanes: Map<number, Clip[]> };
 type ImportJob = { id: string; name: string; state: string; progress: number; detail: string; kind?: string; channels?: number; source?: number; sources?: string[] };
 type Details = { hash: string; rate: number; fileName: string; format: string; bytes: number; nativeRate: number; channels: number; length: number; missing: number; bad: number; startTC: number };
 type Listed = Source & { details: Details; used: number[] };
-type ReelFile = { props: Props; nextID: number; tracks: Track[] | null; sources: Source[] | null; clips: Clip[] | null; blends: Blend[] | null; markers: Marker[] | null };
+type ReelFile = { props: Props; nextID: number; tracks: Track[] | null; sources: Source[] | null; clips: Clip[] | null; blends: Blend[] | null; strikes?: Strike[]; swatches?: Swatch[]; markers: Marker[] | null };
 type Version = { id: number; revision: number; reel: ReelFile; undo: string; redo: string };
-type Survey = { length: number; bytes: number; peakDB: number; truePeakDB: number; lufs: number; over: number; exact: boolean };
+type Survey = { length: number; bytes: number; peakDB: number; truePeakDB: number; lufs: number; over: number; exact: boolean; holes: [number, number][] };
 
 declare const Alpine: { data(name: string, make: () => object): void; store(name: string, value?: object): any };

@@ -139,10 +139,21 @@ func samplesNear(ctx context.Context, r *reel.Reel, open mix.Open, src reel.Sour
 	if len(quiet) == 0 && found.Quietest != nil && found.Quietest.Level < loudRoom {
 		quiet = []Quiet{*found.Quietest}
 	}
+	var clear []Quiet
 	for _, q := range quiet[:min(len(quiet), coloured)] {
-		if q.From < to && q.To > from { // what is struck, or lies on it, is no room
+		if from == to || q.To <= from || q.From >= to {
+			clear = append(clear, q)
 			continue
 		}
+		// What is struck is no room, though it were quiet: the rest of it serves.
+		for _, part := range [][2]int64{{q.From, from}, {to, q.To}} {
+			if part[1]-part[0] >= int64(grainy*float64(rate)) {
+				q.From, q.To = part[0], part[1]
+				clear = append(clear, q)
+			}
+		}
+	}
+	for _, q := range clear {
 		away := max(from-q.To, q.From-to, 0)
 		out = append(out, Sample{
 			Source: src.ID, From: q.From, To: q.To, Name: src.Name, Level: q.Level, Even: q.Even, Slope: q.Slope, Bands: q.Bands,

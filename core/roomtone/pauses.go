@@ -3,6 +3,7 @@ package roomtone
 import (
 	"context"
 	"math"
+	"slices"
 
 	"blendseam/core/measure"
 	"blendseam/core/mix"
@@ -118,7 +119,13 @@ func Tighter(r *reel.Reel, open mix.Open, s reel.Strike) (from, to int64, ok boo
 	if err := reader.ReadAt(v, 0, a); err != nil {
 		return 0, 0, false, err
 	}
-	centre(v)
+	// Above the rumble: below it so short a stretch is at no level of its own.
+	var p pass
+	keep := float32(math.Exp(-2 * math.Pi * rumble / float64(rate)))
+	for i, x := range v {
+		p.y = keep * (p.y + x - p.x)
+		p.x, v[i] = x, p.y
+	}
 	n := int(int64(len(v)) / step)
 	levels := make([]float64, n)
 	for i := range levels {
@@ -132,8 +139,19 @@ func Tighter(r *reel.Reel, open mix.Open, s reel.Strike) (from, to int64, ok boo
 			top, at = levels[i], i
 		}
 	}
-	limit := room.Level + 4
-	if at < 0 || top < room.Level+8 {
+	// The room is what three quarters of what lies outside do not exceed.
+	var beside []float64
+	for i := range levels {
+		if place := a + int64(i)*step; place < s.From || place >= s.To {
+			beside = append(beside, levels[i])
+		}
+	}
+	if len(beside) == 0 || at < 0 {
+		return 0, 0, false, nil
+	}
+	slices.Sort(beside)
+	limit := beside[len(beside)*3/4] + 3
+	if top < limit+3 {
 		return 0, 0, false, nil
 	}
 	first, last := at, at

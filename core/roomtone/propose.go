@@ -93,7 +93,7 @@ func ForGap(ctx context.Context, r *reel.Reel, open mix.Open, g reel.Gap, rooms 
 	out := Fill{Track: g.Track, From: g.From, To: g.To}
 	rate := float64(r.Props.SampleRate)
 	var err error
-	if out.Before, out.After, err = Beside(r, open, g.Track, g.From, g.To, math.Inf(1)); err != nil {
+	if out.Before, out.After, err = Beside(r, open, g.Track, g.From, g.To, reel.MaxHours*3600); err != nil {
 		return out, err
 	}
 	var prev, next reel.Clip

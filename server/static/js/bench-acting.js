@@ -38,18 +38,21 @@ export const acting = (tools) => ({
       slip: `${keys} slip the content of ${n === 1 ? this.clip?.name ?? "the clip" : `${n} clips`}`,
       slide: `${keys} slide ${this.clip?.name ?? "the clip"} between its neighbours`,
     };
+    if (s?.kind === "struck" && !n) return `${keys} move ${this.acting === "in" ? "the last edge" : this.acting === "cut" ? "the whole" : this.acting === "blend" ? "both fades" : "the first edge"} of what is struck`;
     return words[this.acting] ?? "";
   },
   /** What can be acted on where one is: for the row of choices. */
   acts() {
     if (this.chosenCount) return [["clip", "Place"], ["slip", "Content"], ...(this.chosenCount === 1 ? [["slide", "Between"]] : [])];
     const kind = this.seam?.kind;
+    if (kind === "struck") return [["out", "First edge"], ["cut", "Whole"], ["in", "Last edge"], ["blend", "Fades"]];
     if (kind === "cut") return [["out", "Out edge"], ["cut", "Cut"], ["in", "In edge"], ["blend", "Blend"]];
     return kind ? [[kind === "head" ? "in" : "out", "Edge"], ["blend", "Fade"]] : [];
   },
   /** @param {string} what */
   isActing(what) {
     const at = this.acting;
+    if (this.seam?.kind === "struck" && !this.chosenCount) return at === what || (what === "out" && at === "from");
     return at === what || (this.seam && this.seam.kind !== "cut" && !this.chosenCount && at !== "blend" && what !== "blend");
   },
 
@@ -76,6 +79,7 @@ export const acting = (tools) => ({
       return this.edit("move", { clips: chosen, by });
     }
     if (!s) return undefined;
+    if (s.kind === "struck") return this.nudgeStrike(by);
     if (this.acting === "blend") return this.nudgeLength(by);
     const end = s.kind === "head" || (s.kind === "cut" && this.acting === "in") ? "head" : s.kind === "tail" || this.acting === "out" ? "tail" : "";
     if (!end) return this.edit("roll", { left: s.left, right: s.right, by });

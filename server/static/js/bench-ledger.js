@@ -34,6 +34,7 @@ export const ledger = (tools) => ({
     const left = doc.clips.get(s.left)?.name ?? "", right = doc.clips.get(s.right)?.name ?? "";
     const b = doc.blends.get(s.blend), c = doc.clips.get(s.right || s.left), f = s.kind === "head" ? c?.fadeIn : c?.fadeOut;
     const fr = (/** @type {number} */ n) => frames(n, p).toFixed(1).replace(/\.0$/, "");
+    if (s.kind === "struck") return this.struckRow(s, i, left);
     let note = "hard cut";
     if (b) note = `blend ${fr(b.before + b.after)} fr${s.to ? ", over two tracks" : ""}`;
     else if (s.kind !== "cut") note = f?.length ? `fade ${s.kind === "head" ? "in" : "out"} ${fr(f.length)} fr` : s.kind === "head" ? "begins hard" : "ends hard";
@@ -42,6 +43,15 @@ export const ledger = (tools) => ({
     const judged = s.accepted && s.verdict !== "fine" ? "accepted" : s.verdict || "unknown";
     const why = s.brief && s.verdict !== "fine" ? (s.accepted ? `heard, ${s.brief}` : s.brief) : note;
     return { ...s, number: i + 1, title, note, why, judged, word: s.accepted && s.verdict !== "fine" ? "heard and accepted" : words[s.verdict], time: shortAt(s.at, p), role: doc.tracks.get(s.track)?.role };
+  },
+
+  /** A struck span as the list shows it. @param {Seam} s @param {number} i @param {string} name of its clip */
+  struckRow(s, i, name) {
+    const k = tools.doc.strikes.get(s.right), p = tools.doc.props;
+    const note = `${k?.lowerDB ? `lowered by ${k.lowerDB} dB` : "struck"}, ${span(s.gap, p)}${k?.cover ? ", covered" : ""}`;
+    const judged = s.accepted && s.verdict !== "fine" ? "accepted" : s.verdict || "unknown";
+    const why = s.brief && s.verdict !== "fine" ? (s.accepted ? `heard, ${s.brief}` : s.brief) : note;
+    return { ...s, number: i + 1, title: `${name} ╱╱ ${k?.lowerDB ? "lowered" : "struck"}`, note, why, judged, word: s.accepted && s.verdict !== "fine" ? "heard and accepted" : words[s.verdict], time: shortAt(s.at, p), role: tools.doc.tracks.get(s.track)?.role };
   },
 
   /** Whether a seam still asks for something. @param {Seam} s */

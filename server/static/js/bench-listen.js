@@ -78,8 +78,19 @@ export const listening = (tools) => ({
     };
     this.hearing = how;
     this.how = how;
+    if (s.kind === "struck") {
+      this.heardAs = trial;
+      this.playStruck(s, how);
+      return;
+    }
     this.heardAs = trial;
     tools.player.play({ name: how, from, to, ...(this.looping ? { loopFrom: from } : {}), address: (a, b) => this.address(extra() + (this.heardAs && how !== "before" ? `&trial=${this.heardAs}` : ""))(a, b) });
+  },
+  /** Plays a struck span with its surroundings: as it sounds, as recorded, without its tone, or as before. @param {Seam} s @param {string} how */
+  playStruck(s, how) {
+    const rate = tools.doc.props.sampleRate, roll = this.rolls[how] ?? { pre: 1, post: 1 }, from = Math.max(s.at - Math.round(roll.pre * rate), 0), to = s.at + s.gap + Math.round(roll.post * rate);
+    const extra = { hard: `&unstruck=${s.right}`, in: `&bare=${s.right}`, out: `&bare=${s.right}`, before: "&before=1" }[how] ?? "";
+    tools.player.play({ name: how, from, to, ...(this.looping ? { loopFrom: from } : {}), address: (a, b) => this.address(extra + (this.heardAs && how !== "before" ? `&trial=${this.heardAs}` : ""))(a, b) });
   },
   toggleLoop() {
     this.looping = !this.looping;

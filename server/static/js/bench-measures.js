@@ -50,7 +50,10 @@ export const measures = (tools) => ({
       rows.push({ name, out, in: into, step, limit: limits(f), verdict: f?.verdict ?? "none", title: `${more}; ${title(f)}` });
     const cut = s.kind === "cut", air = j.role === "dialogue" || j.role === "roomTone";
     if (j.hole) row("Hole", "", "", `${Math.round(ms(j.hole, p))} ms`, of("hole"), "digital silence from here on");
-    if (air) row("Room tone", level(j.out?.heard), level(j.in?.heard), `${signed(j.step)} dB`, of("room"), `dBFS with all that sounds; alone ${level(j.out?.room)} and ${level(j.in?.room)}; ${signed(j.glide)} dB of it within 200 ms`);
+    if (air && s.kind === "struck") {
+      row("Room", level(j.out?.heard), level(j.in?.heard), `${signed(j.step)} dB`, of("struck"), `dBFS with all that sounds, around it and in it; this track alone ${level(j.out?.room)} and ${level(j.in?.room)}`);
+    }
+    if (air && s.kind !== "struck") row("Room tone", level(j.out?.heard), level(j.in?.heard), `${signed(j.step)} dB`, of("room"), `dBFS with all that sounds; alone ${level(j.out?.room)} and ${level(j.in?.room)}; ${signed(j.glide)} dB of it within 200 ms`);
     if (cut && j.role !== "spots" && j.role !== "roomTone") {
       const step = j.out?.voiced && j.in?.voiced ? `${signed(j.in.voice - j.out.voice)} LU` : "";
       row(j.role === "music" ? "Music level" : "Voice level", j.out?.voiced ? num(j.out.voice) : "–", j.in?.voiced ? num(j.in.voice) : "–", step, of("voice"), "LUFS, ITU-R BS.1770, gated");
@@ -62,7 +65,7 @@ export const measures = (tools) => ({
     const seconds = (/** @type {number | undefined} */ n) => (n === undefined ? "" : (n / p.sampleRate).toFixed(2));
     // With a blend they are told in the close-up.
     if (cut && !s.blend) row("Handles", seconds(j.out?.handle), seconds(j.in?.handle), "s", undefined, "material beyond the edges");
-    else if (!cut) row("Peak", j.out && s.kind === "tail" ? level(j.out.peak) : "", j.in && s.kind === "head" ? level(j.in.peak) : "", "dBFS", undefined, "over a second");
+    else if (!cut && s.kind !== "struck") row("Peak", j.out && s.kind === "tail" ? level(j.out.peak) : "", j.in && s.kind === "head" ? level(j.in.peak) : "", "dBFS", undefined, "over a second");
     const r = j.like && cut ? num(j.like.r, 2) : "";
     this.measured = { ...j, rows, mark: j.verdict, alike: r && `alike ${r}${j.like?.held ? ", held" : ""}`, alikeTitle: `Correlation of the two sides${s.blend ? " over the blend" : " about the cut"}${j.like?.held ? ": the matched law reckons with −0.5, as less would ask for gains that grow without end" : ""}` };
   },

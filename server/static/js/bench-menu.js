@@ -21,11 +21,12 @@ export const menus = (tools) => ({
     }
     this.seek(at);
     const ids = clip
-      ? ["split", "headHere", "tailHere", "copy", "cut", "takeOut", "takeOutOther", "source", "paste", "marker", "chooseAfter"]
-      : ["paste", "closeGap", ...(this.source ? ["fillIn", "fillOut"] : []), "spanClip", "marker", "chooseAfter"];
+      ? ["split", "headHere", "tailHere", ...(this.strikeHere() ? ["cover", "lift"] : []), "copy", "cut", "takeOut", "takeOutOther", "source", "paste", "marker", "chooseAfter"]
+      : ["paste", "cover", "closeGap", ...(this.source ? ["fillIn", "fillOut"] : []), "spanClip", "marker", "chooseAfter"];
     if (clip && this.pairOver()) ids.unshift("blend");
     /** @type {Record<string, string>} */
     const words = {
+      cover: clip ? "Cover what is struck here" : "Fill this gap with room tone", lift: "Lift what is struck here",
       blend: "Blend the two over their tracks",
       split: "Split here", headHere: "Head of the clip to here", tailHere: "Tail of the clip to here", copy: "Copy", cut: "Cut", source: "Go to its source",
       takeOut: this.later === "stay" ? "Take out, leave the gap" : "Take out and close up", takeOutOther: this.later === "stay" ? "Take out and close up" : "Take out, leave the gap",

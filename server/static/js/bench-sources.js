@@ -31,6 +31,7 @@ export const sources = (tools) => ({
   showTab(/** @type {string} */ tab) {
     this.tab = tab;
     if (tab === "sources") setTimeout(() => this.drawMinis());
+    if (tab === "room") void this.readRooms();
     if (tab === "steps") void this.readSteps();
   },
   /** @param {Listed} s */

@@ -4,6 +4,8 @@ import { say } from "./api.js";
 import { acting } from "./bench-acting.js";
 import { clips } from "./bench-clips.js";
 import { exporting } from "./bench-export.js";
+import { filling } from "./bench-fill.js";
+import { holes } from "./bench-holes.js";
 import { keys } from "./bench-keys.js";
 import { ledger } from "./bench-ledger.js";
 import { listening } from "./bench-listen.js";
@@ -11,8 +13,10 @@ import { measures } from "./bench-measures.js";
 import { mending } from "./bench-mend.js";
 import { menus } from "./bench-menu.js";
 import { presets } from "./bench-presets.js";
+import { rooms } from "./bench-room.js";
 import { sources } from "./bench-sources.js";
 import { steps } from "./bench-steps.js";
+import { striking } from "./bench-strike.js";
 import { sweeping } from "./bench-sweep.js";
 import { trimming } from "./bench-trim.js";
 import { CloseView } from "./closeup.js";
@@ -22,6 +26,7 @@ import { importList, join } from "./imports.js";
 import { loadKeys } from "./keys.js";
 import { Player } from "./player.js";
 import { SourceView } from "./sourceview.js";
+import { Strip } from "./strip.js";
 import { frames, ms, rateName, span } from "./timecode.js";
 import { Timeline } from "./timeline.js";
 import { Uploads, catchDrops } from "./uploads.js";
@@ -37,6 +42,7 @@ const el = (id) => document.getElementById(id);
  * @property {Waves} waves
  * @property {Timeline} timeline
  * @property {CloseView} close
+ * @property {Strip} strip
  * @property {SourceView} sourceView
  * @property {Player} player
  * @property {Uploads} uploads
@@ -113,6 +119,7 @@ function bench() {
         this.drawMinis();
       });
       tools.timeline = new Timeline(doc, tools.waves, { tracks: el("tracks"), lanes: el("lanes"), ruler: el("ruler"), over: el("playhead"), scroll: el("scroll") });
+      tools.strip = new Strip(tools.timeline, el("strip"));
       tools.close = new CloseView(doc, tools.waves, el("closeup"), el("closeup-over"));
       tools.sourceView = new SourceView(doc, tools.waves, el("source-wave"));
       tools.player = new Player(doc.props.sampleRate);
@@ -120,6 +127,7 @@ function bench() {
       tools.uploads = new Uploads(doc.id, (_, detail) => this.tell(detail));
       watchColours(() => {
         tools.timeline.redraw();
+        tools.strip.redraw();
         tools.close.redraw();
         tools.sourceView.redraw();
         this.drawMinis();
@@ -136,6 +144,7 @@ function bench() {
       await Promise.all([this.readSources(), this.readPresets()]);
       this.fromAddress();
       this.ready = true;
+      void this.readContinuity();
       const tick = () => {
         this.tick();
         requestAnimationFrame(tick);
@@ -150,9 +159,21 @@ function bench() {
         const c = /** @type {CustomEvent<Changed>} */ (e).detail;
         if (!c?.change || c.change.sources || c.change.clips || c.change.shifts) void this.readSources();
         void this.readSteps();
+        void this.readContinuity();
+        if (this.tab === "room" && (!c?.change || c.change.swatches)) void this.readRooms();
       });
-      doc.addEventListener("seams", () => this.takeSeams());
-      doc.addEventListener("rated", () => this.takeRated());
+      doc.addEventListener("quiet", (e) => {
+        const { name, progress } = /** @type {CustomEvent} */ (e).detail;
+        if (this.finding.name === name) this.finding.progress = progress;
+      });
+      doc.addEventListener("seams", () => {
+        this.takeSeams();
+        tools.strip.redraw();
+      });
+      doc.addEventListener("rated", () => {
+        this.takeRated();
+        tools.strip.redraw();
+      });
       doc.addEventListener("state", () => this.takeState());
       doc.looping = () => this.playing && this.looping && ["blend", "out", "in"].includes(this.hearing);
       doc.addEventListener("trial", (e) => {
@@ -360,6 +381,7 @@ function bench() {
 
     takeInfo() {
       this.takeMeasured();
+      this.takeStruck();
       const i = tools.close.info, p = doc.props;
       tools.timeline.around = Math.round(tools.close.around);
       this.aroundText = `${span(tools.close.around, p)} each side`;
@@ -377,7 +399,7 @@ function bench() {
         this.blend = null;
       }
       const s = this.seam, c = s && s.kind !== "cut" ? doc.clips.get(s.right || s.left) : null;
-      this.fade = c && s ? this.fadeOf(c, s.kind === "head" ? "head" : "tail", i.fade ?? { length: 0, shape: "constantPower", bend: 0.5 }) : null;
+      this.fade = c && s && s.kind !== "struck" ? this.fadeOf(c, s.kind === "head" ? "head" : "tail", i.fade ?? { length: 0, shape: "constantPower", bend: 0.5 }) : null;
     },
 
     /** @param {Clip} c @param {string} end @param {Fade} f */
@@ -445,7 +467,7 @@ function bench() {
       this.takeTime();
     },
   });
-  return join(page, ledger(tools), measures(tools), presets(tools), sweeping(tools), mending(tools), acting(tools), trimming(tools), menus(tools), clips(tools), steps(tools), sources(tools), importList(tools), listening(tools), exporting(tools), keys(tools));
+  return join(page, ledger(tools), measures(tools), presets(tools), striking(tools), filling(tools), rooms(tools), holes(tools), sweeping(tools), mending(tools), acting(tools), trimming(tools), menus(tools), clips(tools), steps(tools), sources(tools), importList(tools), listening(tools), exporting(tools), keys(tools));
 }
 
 document.addEventListener("alpine:init", () => Alpine.data("bench", bench));

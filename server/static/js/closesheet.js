@@ -3,9 +3,11 @@
 
 import { get } from "./api.js";
 import { fit, paint } from "./canvas.js";
+import { drawStruck, struckGrips } from "./closestruck.js";
 import { drawOverlay, drawSpectrum } from "./closeviews.js";
 import { cloth, colour, hue } from "./colours.js";
 import { span as say } from "./timecode.js";
+import { waveOf } from "./waves.js";
 
 /** Events: "hint", "info" when what is known changed, "scale" when the waves are drawn at another size. */
 export class CloseSheet extends EventTarget {
@@ -28,6 +30,7 @@ export class CloseSheet extends EventTarget {
     /** @type {Lie | null} what an edit that is tried would leave */
     this.lie = null;
     this.around = doc.props.sampleRate * 1.2;
+    this.middle = 0;
     this.playhead = -1;
     this.trial = false;
     this.view = "wave"; // or overlay, or spectrum
@@ -62,6 +65,10 @@ export class CloseSheet extends EventTarget {
     this.seam = seam;
     this.info = null;
     this.spectra = null;
+    // A struck span is looked at as a whole, and stays where it is while its
+    // edges are moved.
+    this.middle = seam?.kind === "struck" ? Math.round(seam.at + seam.gap / 2) : 0;
+    if (seam?.kind === "struck") this.around = Math.min(Math.max(seam.gap * 0.9, this.doc.props.sampleRate * 0.4), this.doc.props.sampleRate * 15);
     this.redraw();
     await this.read();
   }
@@ -89,7 +96,9 @@ export class CloseSheet extends EventTarget {
   }
 
   get query() {
-    return { left: this.seam?.left ?? 0, right: this.seam?.right ?? 0, around: Math.round(this.around) };
+    // The level is measured from its beginning on: as far as its end and beyond.
+    const more = this.seam?.kind === "struck" ? this.seam.gap / 2 : 0;
+    return { left: this.seam?.left ?? 0, right: this.seam?.right ?? 0, around: Math.round(this.around + more) };
   }
 
   /** Asks the server for what is known of the seam. */
@@ -100,7 +109,7 @@ export class CloseSheet extends EventTarget {
     try {
       const info = await get(`/reels/${this.doc.id}/closeup?left=${q.left}&right=${q.right}&around=${q.around}`);
       if (seam !== this.seam || this.trial) return;
-      this.info = info;
+      this.info = this.held(info);
       this.lie = null;
     } catch {
       return; // the seam is gone; the ledger will choose another
@@ -108,6 +117,11 @@ export class CloseSheet extends EventTarget {
     if (this.view === "spectrum") void this.readSpectra();
     this.redraw();
     this.dispatchEvent(new Event("info"));
+  }
+
+  /** A struck span is drawn around its middle. @param {CloseUp} info @returns {CloseUp} */
+  held(info) {
+    return info.strike ? { ...info, at: this.middle } : info;
   }
 
   /** @param {number} factor */
@@ -122,7 +136,7 @@ export class CloseSheet extends EventTarget {
 
   /** Shows what an edit would lead to. @param {CloseUp} info @param {Change} [change] */
   rehearse(info, change) {
-    this.info = info;
+    this.info = this.held(info);
     if (change) this.lie = this.doc.after(change);
     this.redraw();
     this.dispatchEvent(new Event("info"));
@@ -156,6 +170,11 @@ export class CloseSheet extends EventTarget {
     const blend = this.info?.blend, fade = this.info?.fade;
     const track = this.doc.tracks.get(s.track);
     g.font = "12px 'Atkinson Next', sans-serif";
+    if (s.kind === "struck" && this.view !== "spectrum") {
+      drawStruck(this, g);
+      this.drawOver();
+      return;
+    }
     let from = at, to = at;
     if (blend) [from, to] = [at - blend.before, at + blend.after];
     if (fade) [from, to] = right ? [at, at + fade.length] : [at - fade.length, at];
@@ -228,14 +247,15 @@ export class CloseSheet extends EventTarget {
    * @param {Clip | undefined} left
    * @param {Clip | undefined} right
    * @param {number} at
+   * @param {boolean} [inside] the place lies inside the clip on the left
    */
-  setScale(left, right, at) {
+  setScale(left, right, at, inside) {
     let top = 0;
-    for (const [c, start] of /** @type {[Clip | undefined, number][]} */ ([[left, at - (left?.length ?? 0)], [right, at]])) {
+    for (const [c, start] of /** @type {[Clip | undefined, number][]} */ ([[left, inside ? left?.start ?? 0 : at - (left?.length ?? 0)], [right, at]])) {
       const src = c && this.doc.sources.get(c.source);
       if (!c || !src) continue;
       const a = Math.max(at - this.around - start, 0) + c.offset, b = Math.min(at + this.around - start, c.length) + c.offset;
-      top = Math.max(top, this.waves.peak({ recording: src.recording, channel: src.left, length: src.length }, a, b) * 10 ** (c.gainDB / 20));
+      top = Math.max(top, this.waves.peak(waveOf(src, src.left, this.doc.id), a, b) * 10 ** (c.gainDB / 20));
     }
     const scale = top > 0 ? Math.min(2 ** (Math.floor(Math.log2(0.95 / top) * 2) / 2), 4096) : 2;
     if (scale === this.scale) return;
@@ -247,6 +267,7 @@ export class CloseSheet extends EventTarget {
   grips() {
     const s = this.seam, i = this.info;
     if (!s || !i || this.view === "spectrum") return [];
+    if (s.kind === "struck") return struckGrips(this);
     if (s.kind === "cut") {
       if (!i.room) return [];
       const b = i.blend ?? { before: 0, after: 0 };
@@ -310,7 +331,7 @@ export class CloseSheet extends EventTarget {
       g.globalAlpha = alpha;
       const channels = src.right >= 0 ? [src.left, src.right] : [src.left], each = row.h / channels.length;
       const first = (this.info?.at ?? at) + ((x0 - 14 - (w - 28) / 2) / ((w - 28) / 2)) * this.around;
-      channels.forEach((channel, k) => this.waves.draw(g, { recording: src.recording, channel, length: src.length }, {
+      channels.forEach((channel, k) => this.waves.draw(g, waveOf(src, channel, this.doc.id), {
         from: c.offset + (first - start), perPixel, x: x0, width: x1 - x0, mid: row.top + each * (k + 0.5), half: each / 2 - 2, gain: 10 ** (c.gainDB / 20) * this.scale, colour: tint,
       }));
       g.globalAlpha = 1;
@@ -382,7 +403,7 @@ export class CloseSheet extends EventTarget {
       g.stroke();
     };
     g.lineWidth = 1.5;
-    const mended = Boolean(this.info?.blend);
+    const mended = Boolean(this.info?.blend ?? this.info?.strike), struck = Boolean(this.info?.strike);
     // The corridor: as far off the straight way between the ends as is allowed.
     const ideal = level.line, within = level.within ?? 0;
     if (ideal && within) {
@@ -407,14 +428,14 @@ export class CloseSheet extends EventTarget {
     g.font = "11.5px 'Atkinson Next', sans-serif";
     g.fillStyle = colour.ash;
     // Where the line does not run.
-    const low = (/** @type {number[]} */ v) => v.reduce((a, b) => a + b, 0) / v.length < (top + floor) / 2, n = Math.floor(level.blend.length * 0.3);
+    const low = (/** @type {number[]} */ v) => v.reduce((a, b) => a + b, 0) / v.length < (top + floor) / 2 + 3, n = Math.floor(level.blend.length * 0.3);
     const leftY = low(level.blend.slice(0, n)) ? row.top + 14 : row.top + row.h - 5, rightY = low(level.blend.slice(-n)) ? row.top + 14 : row.top + row.h - 5;
     g.fillText("level through the seam, this track", 20, leftY);
     if (mended) {
       g.fillStyle = colour.verdigris;
-      g.fillText("with blend", w - 138, rightY);
+      g.fillText(struck ? "as it sounds" : "with blend", w - (struck ? 160 : 138), rightY);
       g.fillStyle = colour.madder;
-      g.fillText("hard cut", w - 68, rightY);
+      g.fillText(struck ? "as recorded" : "hard cut", w - (struck ? 82 : 68), rightY);
     }
     g.font = "12px 'Atkinson Next', sans-serif";
   }

@@ -3,6 +3,7 @@
 
 import { Problem } from "./api.js";
 import { CloseSheet } from "./closesheet.js";
+import { shown } from "./closestruck.js";
 import { Rehearsal } from "./doc.js";
 import { frames, span as say } from "./timecode.js";
 
@@ -39,7 +40,7 @@ export class CloseView extends CloseSheet {
     const grip = this.gripAt(e);
     this.canvas.style.cursor = grip ? (grip.name === "cut" ? "col-resize" : "ew-resize") : "default";
     this.hint(grip
-      ? grip.name === "cut" ? "Drag to roll the cut: one clip gives what the other takes" : grip.name === "fade" ? "Drag to set the fade" : "Drag this end of the blend · with shift both ends move alike"
+      ? this.seam.kind === "struck" ? (grip.name === "from" || grip.name === "to" ? "Drag this edge of what is struck" : "Drag to set this fade") : grip.name === "cut" ? "Drag to roll the cut: one clip gives what the other takes" : grip.name === "fade" ? "Drag to set the fade" : "Drag this end of the blend · with shift both ends move alike"
       : this.info?.blend || this.seam.kind !== "cut" ? "Click to move the playhead · the wheel zooms around the cut" : "Drag a grip off the cut to blend, the cut itself to roll it · the wheel zooms around it");
   }
 
@@ -67,7 +68,7 @@ export class CloseView extends CloseSheet {
         return;
       }
       if (r.stops) this.dispatchEvent(new CustomEvent("limit", { detail: r.stops }));
-      if (want.kind === "roll") {
+      if (want.kind === "roll" || want.kind === "setStrike") {
         this.hint([r.stops, ...(r.outcome.says ?? []), ...(r.outcome.notes ?? [])].filter(Boolean).join(" · "));
         if (r.closeUp) this.rehearse(r.closeUp, r.change);
         return;
@@ -75,7 +76,8 @@ export class CloseView extends CloseSheet {
       const b = r.closeUp?.blend, f = r.closeUp?.fade, n = b ? b.before + b.after : f?.length ?? 0;
       if (tried === want.what) this.hint(`${b ? "Blend" : "Fade"} of ${say(n, p)}, ${frames(n, p).toFixed(1)} frames${b ? `: ${say(b.before, p)} before the cut, ${say(b.after, p)} after it` : ""}`);
       if (r.closeUp) this.rehearse(r.closeUp, r.change);
-    }, grip.name === "cut");
+    }, grip.name === "cut" || seam.kind === "struck");
+    const it = shown(this);
     this.trial = true;
     this.canvas.setPointerCapture(e.pointerId);
     const stop = new AbortController(), signal = stop.signal;
@@ -84,7 +86,7 @@ export class CloseView extends CloseSheet {
       rehearsal.end();
       this.backOut = null;
       this.trial = false;
-      if (kept && want.kind) this.dispatchEvent(new CustomEvent("edit", { detail: { ...want, nearest: want.kind === "roll" } }));
+      if (kept && want.kind) this.dispatchEvent(new CustomEvent("edit", { detail: { ...want, nearest: want.kind === "roll" || want.kind === "setStrike" } }));
       else {
         this.doc.dropTrial();
         void this.read();
@@ -92,7 +94,10 @@ export class CloseView extends CloseSheet {
     };
     this.canvas.addEventListener("pointermove", (m) => {
       const to = this.sample(m.clientX - box.left + offset);
-      if (grip.name === "cut") {
+      if (seam.kind === "struck" && it) {
+        const k = it.strike, here = to - it.at;
+        want = { kind: "setStrike", what: { strike: k.id, ...(grip.name === "from" || grip.name === "to" ? { [grip.name]: here } : grip.name === "fall" ? { fall: { ...k.fall, length: Math.max(k.from - here, 0) } } : { rise: { ...k.rise, length: Math.max(here - k.to, 0) } }) } };
+      } else if (grip.name === "cut") {
         // The view goes along with the cut, so the way of the pointer counts.
         const by = Math.round((m.clientX - e.clientX) * (this.around / ((this.box.w - 28) / 2)));
         want = { kind: "roll", what: { left: seam.left, right: seam.right, by } };

@@ -30,6 +30,10 @@ function lay(lie, change) {
   }
   apply(lie.blends, change.blends);
   apply(lie.markers, change.markers);
+  if (change.strikes) {
+    apply(lie.strikes, change.strikes);
+    lie.struck = byClip(lie.strikes);
+  }
   if (change.clips || change.shifts) lie.lanes = lanesOf(lie.clips);
 }
 
@@ -46,8 +50,16 @@ function lanesOf(clips) {
   return lanes;
 }
 
+/** Struck spans by the clip that they are of, by time. @param {Map<number, Strike>} strikes */
+function byClip(strikes) {
+  /** @type {Map<number, Strike[]>} */
+  const out = new Map();
+  for (const s of strikes.values()) out.set(s.clip, [...(out.get(s.clip) ?? []), s].sort((a, b) => a.from - b.from));
+  return out;
+}
+
 /**
- * Events: "change" (detail: Changed) after any change, "seams" when the list of
+ * Events: "quiet" (detail: name, progress) while sources are searched, "change" (detail: Changed) after any change, "seams" when the list of
  * seams was read anew, "rated" when more of them is measured, "sweep" (detail: name, progress), "import" (detail: ImportJob), "state" when saving or the
  * connection changes, "trial" (detail: the name of what is to be heard meanwhile, or ""), "open" when the line to the server is there (again).
  */
@@ -69,6 +81,12 @@ export class Doc extends EventTarget {
     this.blends = new Map();
     /** @type {Map<number, Marker>} */
     this.markers = new Map();
+    /** @type {Map<number, Strike>} */
+    this.strikes = new Map();
+    /** @type {Map<number, Strike[]>} by clip */
+    this.struck = new Map();
+    /** @type {Map<number, Swatch>} */
+    this.swatches = new Map();
     /** @type {Seam[]} */
     this.seams = [];
     this.length = 0;
@@ -103,6 +121,9 @@ export class Doc extends EventTarget {
     this.clips = map(v.reel.clips);
     this.blends = map(v.reel.blends);
     this.markers = map(v.reel.markers);
+    this.strikes = map(v.reel.strikes ?? null);
+    this.struck = byClip(this.strikes);
+    this.swatches = map(v.reel.swatches ?? null);
     this.undoLabel = v.undo;
     this.redoLabel = v.redo;
     this.lanes = lanesOf(this.clips);
@@ -112,7 +133,7 @@ export class Doc extends EventTarget {
 
   /** What would lie on the tracks after a change. @param {Change} change @returns {Lie} */
   after(change) {
-    const lie = { clips: new Map(this.clips), blends: new Map(this.blends), markers: new Map(this.markers), lanes: this.lanes };
+    const lie = { clips: new Map(this.clips), blends: new Map(this.blends), markers: new Map(this.markers), strikes: new Map(this.strikes), struck: this.struck, lanes: this.lanes };
     lay(lie, change);
     return lie;
   }
@@ -206,6 +227,7 @@ export class Doc extends EventTarget {
     stream.addEventListener("measured", (e) => this.takeMeasured(JSON.parse(e.data)));
     stream.addEventListener("accepted", (e) => this.takeAccepted(JSON.parse(e.data)));
     stream.addEventListener("sweep", (e) => this.dispatchEvent(new CustomEvent("sweep", { detail: JSON.parse(e.data) })));
+    stream.addEventListener("quiet", (e) => this.dispatchEvent(new CustomEvent("quiet", { detail: JSON.parse(e.data) })));
     stream.addEventListener("import", (e) => this.dispatchEvent(new CustomEvent("import", { detail: JSON.parse(e.data) })));
     stream.addEventListener("open", () => {
       this.tellState(() => (this.connected = true));
@@ -248,6 +270,7 @@ export class Doc extends EventTarget {
     if (c.change.props?.after) this.props = c.change.props.after;
     apply(this.tracks, c.change.tracks);
     apply(this.sources, c.change.sources);
+    apply(this.swatches, c.change.swatches);
     lay(this, c.change);
     this.undoLabel = c.undo;
     this.redoLabel = c.redo;

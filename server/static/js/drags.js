@@ -208,10 +208,26 @@ export function dragSpan(t, e, h) {
       t.span = null;
       if (h.track) t.working = new Set([h.track.id]);
       t.dispatchEvent(new CustomEvent("playhead", { detail: first }));
-      t.choose(h.clip, e.shiftKey);
+      const struck = h.strike && t.doc.seams.find((s) => s.kind === "struck" && s.right === h.strike?.id);
+      if (struck) t.dispatchEvent(new CustomEvent("choose-seam", { detail: { seam: struck, edge: "from" } }));
+      else t.choose(h.clip, e.shiftKey);
     }
     t.dispatchEvent(new Event("working"));
     t.dispatchEvent(new Event("span"));
+  });
+}
+
+/** Drags an edge of what is struck. @param {Timeline} t @param {PointerEvent} e @param {Strike} k @param {Clip} clip @param {"from" | "to"} edge */
+export function dragStruck(t, e, k, clip, edge) {
+  const seam = t.doc.seams.find((s) => s.kind === "struck" && s.right === k.id), base = k[edge] + clip.start - clip.offset;
+  const choose = () => seam && t.dispatchEvent(new CustomEvent("choose-seam", { detail: { seam, edge: edge === "from" ? "from" : "in" } }));
+  choose();
+  dragBy(t, e, {
+    kind: "setStrike", cursor: "ew-resize",
+    by: (raw, m) => t.snapAt(base + raw, m) - base,
+    what: (by) => ({ strike: k.id, [edge]: k[edge] + by }),
+    closeUp: seam && { left: seam.left, right: seam.right, around: t.around + Math.round(seam.gap / 2) },
+    click: () => {},
   });
 }
 

@@ -5,7 +5,9 @@ import { get } from "./api.js";
 import { fit, paint } from "./canvas.js";
 import { cloth, colour, hue } from "./colours.js";
 import { Sheet, tab } from "./sheet.js";
+import { strikeCloth } from "./struck.js";
 import { at as timecode, frameLength, frameOf, sampleOf, span as say } from "./timecode.js";
+import { waveOf } from "./waves.js";
 
 /** Height of a clip's ribbon, its lower strip. */
 export const ribbon = 9;
@@ -119,6 +121,7 @@ export class Lanes extends Sheet {
     if (t.locked) this.drawLock(g, top, height, w);
     if (this.perPixel > 40000 || this.trial) return;
     for (const s of this.doc.seams) {
+      if (s.kind === "struck") continue; // it has its own cloth
       if ((s.track !== t.id && s.to !== t.id) || s.at < first || s.at > last) continue;
       this.drawKnot(g, s, top, height);
     }
@@ -165,6 +168,7 @@ export class Lanes extends Sheet {
       g.fillRect(x0, top + height - ribbon, Math.max(x1 - x0 - 0.5, 1), ribbon);
       g.globalAlpha /= 0.22;
     }
+    for (const k of this.lie.struck.get(c.id) ?? []) this.drawStrike(g, c, k, top, height);
     this.drawFade(g, c, "head", top, height);
     this.drawFade(g, c, "tail", top, height);
     if (x1 - x0 > 26) {
@@ -199,7 +203,7 @@ export class Lanes extends Sheet {
     const each = height / channels.length, gain = 10 ** (c.gainDB / 20);
     const x0 = Math.max(a, 0), x1 = Math.min(b, Math.floor(this.x(c.start + c.length)));
     channels.forEach((channel, k) => {
-      this.waves.draw(g, { recording: src.recording, channel, length: src.length }, {
+      this.waves.draw(g, waveOf(src, channel, this.doc.id), {
         from: c.offset + (this.from + x0 * this.perPixel - c.start), perPixel: this.perPixel, x: x0, width: x1 - x0,
         mid: top + each * (k + 0.5), half: each / 2 - 1, gain: gain * 2.2, colour: hue(t),
       });
@@ -224,12 +228,21 @@ export class Lanes extends Sheet {
       g.setLineDash([3, 3]);
       g.strokeRect(x0 + 0.5, y0 + 0.5, x1 - x0 - 1, half - 1);
       g.setLineDash([]);
-      this.waves.draw(g, { recording: src.recording, channel: src.left, length: src.length }, {
+      this.waves.draw(g, waveOf(src, src.left, this.doc.id), {
         from: c.offset + (this.from + x0 * this.perPixel - c.start), perPixel: this.perPixel, x: x0, width: x1 - x0,
         mid: y0 + half / 2, half: half / 2 - 1, gain: 10 ** (c.gainDB / 20) * 2.2, colour: hue(t),
       });
     }
     g.globalAlpha = alpha;
+  }
+
+  /** What is struck is hatched through; with tone under it the hatch lies on the tone's cloth. @param {CanvasRenderingContext2D} g @param {Clip} c @param {Strike} k @param {number} top @param {number} height */
+  drawStrike(g, c, k, top, height) {
+    const at = c.start - c.offset, x = (/** @type {number} */ s) => this.x(Math.min(Math.max(s + at, c.start), c.start + c.length));
+    const outer = [x(k.from - k.fall.length), x(k.to + k.rise.length)], inner = [x(k.from), x(k.to)];
+    if (outer[1] <= 0 || outer[0] >= this.width || outer[1] - outer[0] < 0.01) return;
+    const mine = this.seam?.kind === "struck" && this.seam.right === k.id;
+    strikeCloth(g, { outer, inner, y: top + tab, h: height - tab, covered: Boolean(k.cover?.source), lowered: k.lowerDB > 0, mine });
   }
 
   /** The drawing of a fade's shape, once it is here. @param {Fade} f */

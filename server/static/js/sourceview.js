@@ -14,6 +14,8 @@ export class SourceView extends EventTarget {
    */
   constructor(doc, waves, canvas) {
     super();
+    /** @type {(Quiet & {source: number})[]} */
+    this.quiet = [];
     this.doc = doc;
     this.waves = waves;
     this.canvas = canvas;
@@ -91,6 +93,20 @@ export class SourceView extends EventTarget {
     return 14 + (sample - this.from) / this.perPixel;
   }
 
+  /** Stretches in which the room alone is heard, as they were found. @param {CanvasRenderingContext2D} g @param {Source} s @param {number} h */
+  drawQuiet(g, s, h) {
+    for (const q of this.quiet) {
+      if (q.source !== s.id) continue;
+      const a = Math.max(this.x(q.from), 14), b = Math.min(this.x(q.to), this.box.w - 14);
+      if (b <= a) continue;
+      g.fillStyle = colour.moss;
+      g.globalAlpha = 0.22;
+      g.fillRect(a, 4, b - a, h - 30);
+      g.globalAlpha = 1;
+      g.fillRect(a, 4, b - a, 3);
+    }
+  }
+
   draw() {
     this.dirty = false;
     const { w, h } = this.box, g = fit(this.canvas, w, h), s = this.source;
@@ -104,6 +120,7 @@ export class SourceView extends EventTarget {
     channels.forEach((channel, k) => this.waves.draw(g, { recording: s.recording, channel, length: s.length }, {
       from: this.from, perPixel: this.perPixel, x: 14, width: w - 28, mid: 4 + each * (k + 0.5), half: each / 2 - 3, gain: 1.6, colour: colour.woad,
     }));
+    this.drawQuiet(g, s, h);
     this.drawUsed(g, s, w, h);
     g.strokeStyle = colour.ink;
     g.fillStyle = colour.raised;

@@ -1,12 +1,12 @@
 // The timeline's gestures. What a drag does depends on where it starts; what it
 // would lead to is asked of the server.
 
-import { dragBox, dragClips, dragEdge, dragFade, dragKnot, dragMarker, dragRibbon, dragSlide, dragSpan } from "./drags.js";
+import { dragBox, dragClips, dragEdge, dragFade, dragKnot, dragMarker, dragRibbon, dragSlide, dragSpan, dragStruck } from "./drags.js";
 import { Lanes, ribbon } from "./lanes.js";
 import { tab } from "./sheet.js";
 import { frameOf, sampleOf, shortAt, span as say } from "./timecode.js";
 
-/** @typedef {{what: string, clip?: Clip, seam?: Seam, track?: Track, end?: "head" | "tail"}} Hit */
+/** @typedef {{what: string, clip?: Clip, seam?: Seam, track?: Track, end?: "head" | "tail", strike?: Strike, edge?: "from" | "to"}} Hit */
 
 /** Events: "choose-clip", "choose-clips", "choose-seam", "working", "menu", "playhead", "span", "show-source", "edit", "close-up". */
 export class Timeline extends Lanes {
@@ -67,6 +67,12 @@ export class Timeline extends Lanes {
     const grip = Math.min(near, (wide / 3) * this.perPixel);
     if (at - clip.start < grip) return { what: "edge", clip, track, end: "head" };
     if (clip.start + clip.length - at < grip) return { what: "edge", clip, track, end: "tail" };
+    for (const k of this.doc.struck.get(clip.id) ?? []) {
+      const a = k.from + clip.start - clip.offset, b = k.to + clip.start - clip.offset, reach = Math.min(near, (b - a) / 3);
+      if (Math.abs(at - a) < reach) return { what: "struckEdge", clip, track, strike: k, edge: "from" };
+      if (Math.abs(at - b) < reach) return { what: "struckEdge", clip, track, strike: k, edge: "to" };
+      if (at > a - k.fall.length && at < b + k.rise.length) return { what: "struck", clip, track, strike: k };
+    }
     if (row.height > 44 && y - top > row.height - ribbon) return { what: "ribbon", clip, track };
     return { what: "wave", clip, track };
   }
@@ -92,12 +98,14 @@ export class Timeline extends Lanes {
       end: `Click to see this end close up · ${this.keyOf("playBlend")} plays it · ${this.keyOf("blend")} fades it`,
       fade: "Drag to set the fade",
       edge: `Drag to trim the ${h.end ?? ""}: ${later} · with ctrl nothing snaps`,
+      struck: `Struck: click to see it close up · ${this.keyOf("cover")} covers it, ${this.keyOf("lift")} lifts it · drag along it to mark a span`,
+      struckEdge: "Drag this edge of what is struck · with ctrl nothing snaps",
       ribbon: "Drag the ribbon to slip the content; the clip keeps its place and length",
     };
     /** @type {Record<string, string>} */
-    const cursors = { nothing: "default", lane: "text", tab: "grab", wave: "text", knot: "col-resize", end: "pointer", fade: "ew-resize", edge: "ew-resize", ribbon: "grab" };
+    const cursors = { nothing: "default", lane: "text", tab: "grab", wave: "text", knot: "col-resize", end: "pointer", fade: "ew-resize", edge: "ew-resize", ribbon: "grab", struck: "text", struckEdge: "ew-resize" };
     if (h.what === "knot" && h.seam?.kind !== "cut") h.what = "end";
-    if (h.track?.locked && ["tab", "edge", "ribbon", "fade"].includes(h.what)) {
+    if (h.track?.locked && ["tab", "edge", "ribbon", "fade", "struckEdge"].includes(h.what)) {
       lanes.style.cursor = "not-allowed";
       this.hint(`${h.track.name} is locked: unlock it at its head to edit its clips`);
       return;
@@ -132,6 +140,7 @@ export class Timeline extends Lanes {
     else if (h.what === "tab" && h.clip) (e.shiftKey ? dragSlide : dragClips)(this, e, h.clip);
     else if (h.what === "fade" && h.clip && h.end) dragFade(this, e, h.clip, h.end);
     else if (h.what === "edge" && h.clip && h.end) dragEdge(this, e, h.clip, h.end);
+    else if (h.what === "struckEdge" && h.strike && h.clip && h.edge) dragStruck(this, e, h.strike, h.clip, h.edge);
     else if (h.what === "ribbon" && h.clip) dragRibbon(this, e, h.clip);
     else dragSpan(this, e, h);
   }
