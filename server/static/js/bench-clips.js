@@ -52,7 +52,8 @@ export const clips = (tools) => ({
       const p = tools.doc.props, src = tools.doc.sources.get(c.source);
       const tc = src && src.startTC >= 0 ? `, ${format(frameOf(src.startTC + c.offset, p), p.frameRate)}` : "";
       this.clipInfo = `${src?.name ?? "?"}, ${span(c.offset, p)} to ${span(c.offset + c.length, p)}${tc}`;
-      this.clipHandles = `${span(c.offset, p)} ahead · ${span((src?.length ?? 0) - c.offset - c.length, p)} beyond`;
+      if (src?.bed) this.clipInfo = `${src.name}, ${this.toneText(src)}`;
+      this.clipHandles = src?.bed ? "grown, without an end" : `${span(c.offset, p)} ahead · ${span((src?.length ?? 0) - c.offset - c.length, p)} beyond`;
     }
   },
   clipTimes() {

@@ -63,6 +63,11 @@ export const keys = (tools) => ({
     // A button keeps its own keys, a slider its arrows, the ledger its up and down.
     if (target.matches?.("button, a, summary, [role=option]") && (e.key === " " || e.key === "Enter") && !e.shiftKey && target.dataset.keys !== "pass") return;
     if (target.matches?.("input[type=range], [role=radio]") && e.key.startsWith("Arrow")) return;
+    if (this.going && id !== "gotoTime") {
+      e.preventDefault();
+      void this.going.then(() => this.run(id));
+      return;
+    }
     if (this.run(id)) e.preventDefault();
   },
 

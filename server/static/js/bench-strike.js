@@ -15,7 +15,7 @@ export const striking = (tools) => ({
   /** @type {any} the struck span that is chosen, as the card shows it */ struck: null,
   /** By how many dB a strike lowers when it does not silence. */
   lowerBy: 12,
-  /** @type {{strike: number, list: Offered[], now: number, source: number, seed: number} | null} tone for the chosen struck span, the likest first */ covers: null,
+  /** @type {number[]} what one strike over several clips made: it is covered together too */ justStruck: [],
 
   /** Takes what is known of the chosen struck span into its card. */
   takeStruck() {
@@ -54,7 +54,8 @@ export const striking = (tools) => ({
     const c = await this.edit("strike", { from: s.from, to: s.to, tracks: [...tools.timeline.working], clips, fade: Math.round(usualFade * tools.doc.props.sampleRate), shape: "constantPower", lowerDB: lower ? this.lowerBy : 0 });
     if (!c) return;
     this.clearSpan();
-    await this.chooseStrike(c.outcome.made[0]);
+    this.justStruck = c.outcome.made ?? [];
+    await this.chooseStrike(this.justStruck[0]);
   },
   /** Chooses a struck span. @param {number} id */
   async chooseStrike(id) {
@@ -156,7 +157,19 @@ export const striking = (tools) => ({
       await this.fillHere(0);
       return;
     }
-    await this.takeCover(k, k.cover ? 1 : 0);
+    const bare = this.justStruck.filter((/** @type {number} */ id) => !tools.doc.strikes.get(id)?.cover && tools.doc.strikes.has(id));
+    if (bare.length > 1 && bare.includes(k.id)) await this.coverAll(bare);
+    else await this.takeCover(k, k.cover ? 1 : 0);
+  },
+  /** Covers several struck spans, each with its likest tone, as one step. @param {number[]} ids */
+  async coverAll(ids) {
+    try {
+      const found = await Promise.all(ids.map((id) => get(`/reels/${tools.doc.id}/strikes/${id}/covers`)));
+      const edits = found.flatMap(({ covers }) => (covers.length ? [covers[0].edit] : []));
+      if (edits.length && (await this.edit("together", { label: `cover ${edits.length} struck spans`, edits }))) this.hint = `Covered ${edits.length} struck spans, each with its likest tone`;
+    } catch (err) {
+      this.tell(say(err));
+    }
   },
   /** The next candidate, for a cover or for tone that was laid. */
   async nextTone() {

@@ -417,7 +417,16 @@ function bench() {
       tools.close.zoom(factor);
     },
     /** @param {string} v */
-    async gotoTime(v) {
+    gotoTime(v) {
+      // What is pressed meanwhile means the place that one goes to.
+      const going = (this.going ?? Promise.resolve()).then(() => this.goToTime(v)).then(() => {
+        if (this.going === going) this.going = null;
+      });
+      this.going = going;
+    },
+    /** @type {Promise<void> | null} */ going: null,
+    /** @param {string} v */
+    async goToTime(v) {
       try {
         const place = await this.readTimecode(v);
         this.seek(place.sample);

@@ -62,13 +62,15 @@ export class CloseSheet extends EventTarget {
 
   /** @param {Seam | null} seam */
   async look(seam) {
+    // A struck span is looked at as a whole, and stays where it is while its
+    // edges are moved.
+    if (seam?.kind === "struck" && !(this.seam?.kind === "struck" && this.seam.right === seam.right)) {
+      this.middle = Math.round(seam.at + seam.gap / 2);
+      this.around = Math.min(Math.max(seam.gap * 0.9, this.doc.props.sampleRate * 0.4), this.doc.props.sampleRate * 15);
+    }
     this.seam = seam;
     this.info = null;
     this.spectra = null;
-    // A struck span is looked at as a whole, and stays where it is while its
-    // edges are moved.
-    this.middle = seam?.kind === "struck" ? Math.round(seam.at + seam.gap / 2) : 0;
-    if (seam?.kind === "struck") this.around = Math.min(Math.max(seam.gap * 0.9, this.doc.props.sampleRate * 0.4), this.doc.props.sampleRate * 15);
     this.redraw();
     await this.read();
   }
@@ -341,7 +343,7 @@ export class CloseSheet extends EventTarget {
     wave(spare, 0.28);
     const room = spare[1] - spare[0], edge = incoming ? spare[0] : spare[1];
     const material = incoming ? c.offset : src.length - c.offset - c.length;
-    const text = material ? `handle ${say(material, this.doc.props)}` : "no handle";
+    const text = src.bed ? "grown, without an end" : material ? `handle ${say(material, this.doc.props)}` : "no handle";
     const tw = g.measureText(text).width;
     g.fillStyle = colour.ash;
     if (room > 0 || borrowed === 0) {
