@@ -19,7 +19,7 @@ func main() {
 	runs := flag.Int("runs", 3, "pairs of runs of each comparison")
 	minutes := flag.Int("minutes", 30, "length of the rendered reel")
 	hour := flag.Int("import", 60, "minutes of the imported recording")
-	only := flag.String("only", "", "edits or seams: those alone")
+	only := flag.String("only", "", "edits, seams or tone: those alone")
 	flag.Parse()
 	dir, err := os.MkdirTemp("", "seambench")
 	check(err)
@@ -30,10 +30,13 @@ func main() {
 		memory(ctx)
 		importing(ctx, dir, *runs, *hour)
 	}
-	if *only != "edits" {
+	if *only == "" || *only == "seams" {
 		seams(ctx, dir)
 	}
-	if *only != "seams" {
+	if *only == "" || *only == "tone" {
+		tone(ctx, dir, *runs)
+	}
+	if *only == "" || *only == "edits" {
 		edits(ctx, dir)
 	}
 }

@@ -72,6 +72,29 @@ const views = {
     await expect(page.getByRole("heading", { name: "Keys" })).toBeVisible();
     await look();
   },
+  "what is struck, room tone, filling, a bed": async (page, look) => {
+    await choose(page, "Warden 1 → Warden 2");
+    await page.locator("#tracks").press("v");
+    await page.keyboard.press("x");
+    await expect(page.locator("#struck")).toBeVisible();
+    await page.keyboard.press("c");
+    await expect(page.getByLabel("Gain of the tone, dB")).toBeVisible();
+    await look();
+    await page.keyboard.press("Shift+5");
+    await page.locator("#find-quiet").click();
+    await page.locator("[data-quiet]").first().getByRole("button", { name: "Keep" }).click();
+    await expect(page.locator("[data-swatch]")).toBeVisible();
+    await look();
+    await page.locator("#tracks").press("Shift+T");
+    await page.getByLabel("Which gaps").selectOption("all");
+    await expect(page.locator("[data-fill]").first()).toBeVisible();
+    await look();
+    await page.keyboard.press("Escape");
+    await page.locator("#tracks").press("Shift+R");
+    await page.locator("#bed-strike").check();
+    await expect(page.locator("#bed [role=status]")).toContainText("nobody");
+    await look();
+  },
   "the other pages": async (page, look, reel) => {
     await page.goto(`${url()}/reels/${reel}/sources`);
     await expect(page.locator("[data-source-row]")).toHaveCount(7);

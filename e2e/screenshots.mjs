@@ -110,6 +110,35 @@ await shot("overlaid", "/reels/1", async (page) => {
   await seam("Grower 6 → Grower 7")(page);
   await page.getByRole("radio", { name: "Overlaid" }).click();
 }, true);
+/** Strikes the creak of the demo and covers it. */
+await shot("struck", "/reels/1", async (page) => {
+  await measured(page);
+  await seam("Warden 1 → Warden 2")(page);
+  const press = async (...keys) => {
+    for (const key of keys) await page.keyboard.press(key);
+  };
+  await page.locator("#tracks").focus();
+  for (const [tc, key] of [["01:00:21:06", "i"], ["01:00:21:24", "o"]]) {
+    await press("Shift+G");
+    await page.keyboard.type(tc);
+    await press("Enter", key);
+  }
+  await page.getByRole("group", { name: "Marked span" }).waitFor();
+  await press("x");
+  await page.locator("#struck").waitFor();
+  await press("Shift+Q", "c");
+  await page.getByText("What is struck is covered").waitFor();
+  await press("Shift+5");
+  await page.locator("#find-quiet").click();
+  await page.locator("[data-quiet]").first().waitFor();
+  await page.locator("#tracks").focus();
+});
+await shot("room", "/reels/1", async (page) => {
+  await measured(page);
+  await page.locator("#tracks").press("Shift+T");
+  await page.getByLabel("Which gaps").selectOption("all");
+  await page.locator("[data-fill]").first().waitFor();
+}, true);
 await shot("keys-page", "/keys?q=trim", (page) => page.locator("[data-command]").first().waitFor());
 await shot("keys", "/reels/1", async (page) => {
   await page.locator(".seamrow").first().waitFor();
