@@ -181,7 +181,7 @@ export async function zoomed(page, reel, at) {
     /** The height of a part of a track: its tab, its knots, its edges, its wave, or its ribbon. */
     y: async (name, part) => {
       const i = order.findIndex((t) => t.name === name), head = await page.locator(".trackhead").nth(i).boundingBox();
-      return head.y + { tab: 8, knot: 16 + (head.height - 16) / 2, wave: 34, edge: head.height - 5, ribbon: head.height - 4 }[part];
+      return head.y + { tab: 8, knot: 16 + (head.height - 16) / 2, wave: 29, edge: head.height - 5, ribbon: head.height - 4 }[part];
     },
   };
 }

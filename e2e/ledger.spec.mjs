@@ -241,6 +241,7 @@ test("an accepted seam stays so until something near it changes; limits are the 
   await page.getByLabel("Click, to mend from").fill("");
   await page.getByRole("button", { name: "Set them" }).click();
   await saved(page, 4);
+  await page.locator("#ledger").evaluate((list) => (list.scrollTop = 0)); // the worst come first
   await expect(page.locator('.seamrow', { hasText: "Warden 4 → Warden 5" })).toHaveAttribute("data-verdict", "mend");
   const now = (title) => verdicts(reel).then((list) => list.find((s) => s.title === title).verdict);
   expect(await now("Grower 6|Grower 7")).toBe("fine");

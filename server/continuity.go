@@ -12,6 +12,7 @@ import (
 // heardPieces keeps what was found of stretches of programmes by the print of
 // all that sounds in them, so that an edit renders anew only what it touched.
 type heardPieces struct {
+	one  sync.Mutex // one reel at a time: listening leaves a core to those who play
 	mu   sync.Mutex
 	kept map[string]roomtone.Piece
 }
@@ -21,6 +22,8 @@ const mostPieces = 4000
 
 // continuity is the room through a whole reel, and its holes.
 func (s *Server) continuity(ctx context.Context, r *reel.Reel) (roomtone.Continuity, error) {
+	s.pieces.one.Lock()
+	defer s.pieces.one.Unlock()
 	rate := r.Props.SampleRate
 	per, length := int64(roomtone.PieceSeconds)*int64(rate), r.Length()
 	printer := roomtone.NewPrinter(r)

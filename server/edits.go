@@ -8,6 +8,7 @@ import (
 	"reflect"
 
 	"blendseam/core/reel"
+	"blendseam/core/roomtone"
 	"blendseam/store"
 )
 
@@ -47,8 +48,38 @@ func (s *Server) postEdit(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, err)
 		return
 	}
+	if err := s.sounds(r.Context(), id, edit); err != nil {
+		s.fail(w, r, err)
+		return
+	}
 	res, err := s.store.Do(r.Context(), id, in.Base, edit)
 	s.answer(w, r, res, err)
+}
+
+// sounds refuses an edit that would take room tone from digital silence, which
+// only the sound itself can tell.
+func (s *Server) sounds(ctx context.Context, id int64, edit reel.Edit) error {
+	tones := reel.TonesOf(edit)
+	if len(tones) == 0 {
+		return nil
+	}
+	v, err := s.store.Load(ctx, id)
+	if err != nil {
+		return err
+	}
+	heard := map[reel.Tone]bool{}
+	for _, t := range tones {
+		t.Seed, t.Channels, t.Tint = 0, 0, reel.Tint{}
+		src, ok := v.Reel.Source(t.Source)
+		if heard[t] || !ok || t.Room != "" || t.From < 0 || t.To <= t.From || t.To > src.Length {
+			continue // the edit itself says what is wrong with it
+		}
+		heard[t] = true
+		if _, err := roomtone.Measure(v.Reel, s.opener(v.Reel.Props.SampleRate), src, t.From, t.To); errors.Is(err, roomtone.ErrSilent) {
+			return &reel.Refusal{Reason: "That stretch of “" + src.Name + "” is digital silence; a room is never that quiet.", Possible: "Take one in which the room is heard: the quiet stretches are found under Room, or take a made-up room."}
+		}
+	}
+	return nil
 }
 
 func decodeEdit(text json.RawMessage) (reel.Edit, error) {
@@ -139,6 +170,9 @@ func (s *Server) postDryRun(w http.ResponseWriter, r *http.Request) {
 	}
 	var next *reel.Reel
 	out := dryRun{Revision: v.Revision}
+	if err == nil {
+		err = s.sounds(r.Context(), v.ID, edit)
+	}
 	if err == nil {
 		next, out.Outcome, err = edit.Apply(v.Reel)
 	}

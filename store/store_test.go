@@ -148,6 +148,7 @@ func norm(r *reel.Reel) *reel.Reel {
 	out.NextID = 0
 	out.Tracks, out.Clips = append([]reel.Track{}, r.Tracks...), append([]reel.Clip{}, r.Clips...)
 	out.Markers = append([]reel.Marker{}, r.Markers...)
+	out.Strikes, out.Swatches = append([]reel.Strike{}, r.Strikes...), append([]reel.Swatch{}, r.Swatches...)
 	out.Sources, out.Blends = append([]reel.Source{}, r.Sources...), append([]reel.Blend{}, r.Blends...)
 	return &out
 }

@@ -238,3 +238,40 @@ func TestStrikesAreOfTheSourceNotOfThePlace(t *testing.T) {
 		_ = clip
 	}
 }
+
+// What is struck is copied with its clip, with the tone that covers it: into
+// the same reel, and into one that has the recording but not the bed.
+func TestStrikesAreCopiedAndPasted(t *testing.T) {
+	r, clip, strike := struckReel(t)
+	tone := Tone{Source: r.Sources[0].ID, From: 2000, To: 4000, Seed: 2}
+	r, _ = must(t, r, &CoverStrike{Strike: strike, Tone: &tone, GainDB: -1})
+	x, err := r.CopyClips([]ID{clip})
+	if err != nil {
+		t.Fatal(err)
+	}
+	same, o := must(t, r, &Paste{What: x, Track: r.Tracks[1].ID, At: 3000})
+	if k := same.StrikesOf(o.Made[0]); len(k) != 1 || k[0].Cover.Source == 0 || len(same.Sources) != len(r.Sources) || !sameStrike(k[0], r.StrikesOf(clip)[0]) {
+		t.Errorf("pasted into the same reel: %+v", k)
+	}
+	other := blank(1, 3, 9000) // its first recording is the same one
+	out, o := must(t, other, &Paste{What: x, Track: other.Tracks[0].ID, At: 0})
+	k := out.StrikesOf(o.Made[0])
+	if len(k) != 1 || len(out.Sources) != 4 {
+		t.Fatalf("%+v, %d sources", k, len(out.Sources))
+	}
+	if src, _ := out.Source(k[0].Cover.Source); src.Bed != (Bed{From: 2000, To: 4000, Seed: 2}) {
+		t.Errorf("%+v", src)
+	}
+	// A span of it takes along what lies in the span, and a reel without the
+	// recording says so.
+	if x, err = r.CopySpan(650, 700, []ID{r.Tracks[0].ID}); err != nil || len(x.Clips[0].Strikes) != 1 {
+		t.Errorf("%v %+v", err, x)
+	}
+	none := blank(1, 0, 0)
+	if _, _, err := (&Paste{What: x, Track: none.Tracks[0].ID}).Apply(none); err == nil || !strings.Contains(err.Error(), "lacks the recording") {
+		t.Error(err)
+	}
+	if got := TonesOf(&Together{Edits: []Edit{&CoverStrike{Tone: &tone}, &LayTone{Tone: tone, Into: &tone}, &Lift{}, &SetTone{Tone: tone}, &AddSwatch{}}}); len(got) != 5 {
+		t.Errorf("%d tones", len(got))
+	}
+}

@@ -206,3 +206,31 @@ func (e *RemoveSwatch) Apply(r *Reel) (*Reel, Outcome, error) {
 	out.Swatches = without(r.Swatches, s.ID)
 	return &out, Outcome{Label: "let swatch “" + s.Name + "” go"}, nil
 }
+
+// TonesOf are the tones and swatches that an edit, or the edits that it holds,
+// would take room tone from: what can be said of their sound is not for the
+// document to know.
+func TonesOf(e Edit) []Tone {
+	switch e := e.(type) {
+	case *CoverStrike:
+		if e.Tone != nil {
+			return []Tone{*e.Tone}
+		}
+	case *LayTone:
+		if e.Into != nil {
+			return []Tone{e.Tone, *e.Into}
+		}
+		return []Tone{e.Tone}
+	case *SetTone:
+		return []Tone{e.Tone}
+	case *AddSwatch:
+		return []Tone{{Source: e.Source, From: e.From, To: e.To}}
+	case *Together:
+		var out []Tone
+		for _, one := range e.Edits {
+			out = append(out, TonesOf(one)...)
+		}
+		return out
+	}
+	return nil
+}

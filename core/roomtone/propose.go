@@ -22,8 +22,9 @@ const (
 const mostOffered = 12
 
 // ForStrike ranks tone to cover a struck span with: of the same recording
-// nearby, then of kept swatches, then made-up rooms.
-func ForStrike(ctx context.Context, r *reel.Reel, open mix.Open, s reel.Strike, rooms []Sample) ([]Candidate, error) {
+// nearby, then of kept swatches, then made-up rooms. With tint their colour is
+// brought to the room's, gently.
+func ForStrike(ctx context.Context, r *reel.Reel, open mix.Open, s reel.Strike, rooms []Sample, tint bool) ([]Candidate, error) {
 	c, ok := r.Clip(s.Clip)
 	if !ok {
 		return nil, fmt.Errorf("the clip of that struck span is gone")
@@ -38,7 +39,7 @@ func ForStrike(ctx context.Context, r *reel.Reel, open mix.Open, s reel.Strike, 
 	if err != nil {
 		return nil, err
 	}
-	return offer(r, open, samples, rooms, room, channelsOf(src))
+	return offer(r, open, samples, rooms, room, channelsOf(src), tint)
 }
 
 func channelsOf(s reel.Source) int {
@@ -49,7 +50,7 @@ func channelsOf(s reel.Source) int {
 }
 
 // offer ranks what was found together with what was kept and what is made up.
-func offer(r *reel.Reel, open mix.Open, samples, rooms []Sample, room Room, channels int) ([]Candidate, error) {
+func offer(r *reel.Reel, open mix.Open, samples, rooms []Sample, room Room, channels int, tint bool) ([]Candidate, error) {
 	kept, err := Kept(r, open)
 	if err != nil {
 		return nil, err
@@ -65,7 +66,7 @@ func offer(r *reel.Reel, open mix.Open, samples, rooms []Sample, room Room, chan
 			samples = append(samples, k)
 		}
 	}
-	out := Rank(append(samples, rooms...), room, 1, channels, false)
+	out := Rank(append(samples, rooms...), room, 1, channels, tint)
 	if len(out) > mostOffered { // of the made-up rooms the likest stays in any case
 		out = out[:mostOffered]
 	}
@@ -89,7 +90,7 @@ type Fill struct {
 // ForGap proposes tone for a gap of a track, after the rooms on both sides:
 // where they differ it glides from the one to the other. Choice is which of the
 // candidates is taken, the likest first; they come round again.
-func ForGap(ctx context.Context, r *reel.Reel, open mix.Open, g reel.Gap, rooms []Sample, choice int) (Fill, error) {
+func ForGap(ctx context.Context, r *reel.Reel, open mix.Open, g reel.Gap, rooms []Sample, choice int, tint bool) (Fill, error) {
 	out := Fill{Track: g.Track, From: g.From, To: g.To}
 	rate := float64(r.Props.SampleRate)
 	var err error
@@ -115,7 +116,7 @@ func ForGap(ctx context.Context, r *reel.Reel, open mix.Open, g reel.Gap, rooms 
 		if err != nil {
 			return Candidate{}, err
 		}
-		all, err := offer(r, open, samples, rooms, room, channelsOf(src))
+		all, err := offer(r, open, samples, rooms, room, channelsOf(src), tint)
 		if err != nil || len(all) == 0 {
 			return Candidate{}, err
 		}
@@ -186,7 +187,7 @@ func ForGap(ctx context.Context, r *reel.Reel, open mix.Open, g reel.Gap, rooms 
 }
 
 // ForScene ranks tone to lie under a scene, at the level of its room.
-func ForScene(ctx context.Context, r *reel.Reel, open mix.Open, track reel.ID, from, to int64, rooms []Sample) ([]Candidate, Room, error) {
+func ForScene(ctx context.Context, r *reel.Reel, open mix.Open, track reel.ID, from, to int64, rooms []Sample, tint bool) ([]Candidate, Room, error) {
 	t, ok := r.Track(track)
 	if !ok {
 		return nil, Room{}, fmt.Errorf("that track is gone")
@@ -221,6 +222,6 @@ func ForScene(ctx context.Context, r *reel.Reel, open mix.Open, track reel.ID, f
 	for k := range own.Bands {
 		own.Bands[k] -= t.GainDB
 	}
-	out, err := offer(r, open, samples, rooms, own, 0)
+	out, err := offer(r, open, samples, rooms, own, 0, tint)
 	return out, room, err
 }

@@ -41,7 +41,7 @@ export const filling = (tools) => ({
       return;
     }
     try {
-      const { fills } = await send("POST", `/reels/${tools.doc.id}/fills`, { gaps: [{ ...g, choice }] }), one = /** @type {Filled} */ (fills[0]);
+      const { fills } = await send("POST", `/reels/${tools.doc.id}/fills`, { gaps: [{ ...g, choice }], tint: this.tinting }), one = /** @type {Filled} */ (fills[0]);
       if (!one.edit) {
         this.tell(one.why ?? "No tone was found for it.");
         return;
@@ -117,7 +117,7 @@ export const filling = (tools) => ({
     w.busy = true;
     try {
       await tools.doc.settled();
-      const { fills } = await send("POST", `/reels/${tools.doc.id}/fills`, { gaps: scope.gaps });
+      const { fills } = await send("POST", `/reels/${tools.doc.id}/fills`, { gaps: scope.gaps, tint: this.tinting });
       if (this.fills !== w || turn !== w.turn) return;
       w.rows = fills.map((/** @type {Filled} */ f) => ({
         ...f, key: `${f.track}-${f.from}`, take: Boolean(f.edit), can: Boolean(f.edit), where: `${tools.doc.tracks.get(f.track)?.name}, ${shortAt(f.from, p)}`, long: span(f.to - f.from, p),
@@ -189,7 +189,7 @@ export const filling = (tools) => ({
     w.busy = true;
     w.problem = "";
     try {
-      const got = await get(`/reels/${tools.doc.id}/bed?track=${w.track || [...tools.doc.tracks.keys()][0]}&from=${w.from}&to=${w.to}`);
+      const got = await get(`/reels/${tools.doc.id}/bed?track=${w.track || [...tools.doc.tracks.keys()][0]}&from=${w.from}&to=${w.to}${this.tinting ? "&tint=1" : ""}`);
       if (this.bed !== w || turn !== w.turn) return;
       w.list = got.beds.map((/** @type {Offered} */ b, /** @type {number} */ i) => ({ ...b, i, text: b.says.includes(b.name) ? b.says : `${b.name}: ${b.says}` }));
       w.level = level(got.level);
@@ -275,6 +275,12 @@ export const filling = (tools) => ({
   /** @param {string} v */
   bedFade(v) {
     if (typed(v) >= 0) this.bed.fade = Math.min(typed(v), 30);
+  },
+  /** @param {boolean} on */
+  fillTint(on) {
+    this.tinting = on;
+    if (this.fills) void this.proposeFills();
+    if (this.bed) void this.proposeBed();
   },
   /** @param {string} v */
   bedTrack(v) {

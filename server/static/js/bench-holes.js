@@ -3,6 +3,11 @@
 import { get } from "./api.js";
 import { shortAt, span } from "./timecode.js";
 
+/** Milliseconds without an edit after which the room is listened to. */
+const rest = 350;
+/** @type {ReturnType<typeof setTimeout> | undefined} */
+let resting;
+
 /**
  * @param {import("./bench.js").Tools} tools
  * @returns {object & ThisType<any>}
@@ -11,6 +16,11 @@ export const holes = (tools) => ({
   holeCount: 0,
   listening: false,
 
+  /** Has the room listened to anew, once one has stopped working for a moment: it takes rendering what was touched. */
+  wantContinuity() {
+    clearTimeout(resting);
+    resting = setTimeout(() => void this.readContinuity(), rest);
+  },
   /** Reads how the room goes on, unless a newer reading is under way. */
   async readContinuity() {
     if (this.listening) {
@@ -27,7 +37,7 @@ export const holes = (tools) => ({
     }
     const again = this.listening === "again";
     this.listening = false;
-    if (again) await this.readContinuity();
+    if (again) this.wantContinuity();
   },
   holesText() {
     return this.holeCount ? `${this.holeCount} ${this.holeCount === 1 ? "hole" : "holes"}` : "no holes";

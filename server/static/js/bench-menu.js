@@ -22,7 +22,7 @@ export const menus = (tools) => ({
     this.seek(at);
     const ids = clip
       ? ["split", "headHere", "tailHere", ...(this.strikeHere() ? ["cover", "lift"] : []), "copy", "cut", "takeOut", "takeOutOther", "source", "paste", "marker", "chooseAfter"]
-      : ["paste", "cover", "closeGap", ...(this.source ? ["fillIn", "fillOut"] : []), "spanClip", "marker", "chooseAfter"];
+      : ["paste", "closeGap", "cover", ...(this.source ? ["fillIn", "fillOut"] : []), "spanClip", "marker", "chooseAfter"];
     if (clip && this.pairOver()) ids.unshift("blend");
     /** @type {Record<string, string>} */
     const words = {

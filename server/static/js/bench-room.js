@@ -22,7 +22,7 @@ export const rooms = (tools) => ({
   async readRooms() {
     try {
       const { swatches, rooms } = await get(`/reels/${tools.doc.id}/rooms`);
-      const text = (/** @type {any} */ r) => ({ ...r, text: r.problem || `${num(r.level, 0)} dBFS · ${colourWord(r.slope)}`, long: r.to > r.from ? span(r.to - r.from, tools.doc.props) : "" });
+      const text = (/** @type {any} */ r) => ({ ...r, text: r.problem || `${num(r.level, 0)} dBFS · ${colourWord(r.slope)}${r.source && r.to - r.from < tools.doc.props.sampleRate / 2 ? " · short: its tone is synthesised" : ""}`, long: r.to > r.from ? span(r.to - r.from, tools.doc.props) : "" });
       this.swatches = swatches.map(text);
       this.madeUp = rooms.map(text);
     } catch (err) {

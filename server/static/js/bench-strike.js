@@ -13,6 +13,8 @@ const usualFade = 0.04;
  */
 export const striking = (tools) => ({
   /** @type {any} the struck span that is chosen, as the card shows it */ struck: null,
+  /** Whether the colour of tone is brought to the room's, too. */
+  tinting: false,
   /** By how many dB a strike lowers when it does not silence. */
   lowerBy: 12,
   /** @type {number[]} what one strike over several clips made: it is covered together too */ justStruck: [],
@@ -35,7 +37,8 @@ export const striking = (tools) => ({
     if (!b) return "";
     const another = b.seed > 1 ? `, grown anew (${b.seed})` : "";
     if (b.room) return `a made-up room${another}`;
-    return `${span(b.to - b.from, p)} of it, from ${span(b.from, p)} on${another}`;
+    const short = b.to - b.from < p.sampleRate / 2 ? ", synthesised to its spectrum as it is so short" : "";
+    return `${span(b.to - b.from, p)} of it, from ${span(b.from, p)} on${short}${b.tint ? ", its colour corrected" : ""}${another}`;
   },
 
   /** Strikes the span, or the span's part of the chosen clips. @param {boolean} [lower] it is lowered, not silenced */
@@ -164,7 +167,7 @@ export const striking = (tools) => ({
   /** Covers several struck spans, each with its likest tone, as one step. @param {number[]} ids */
   async coverAll(ids) {
     try {
-      const found = await Promise.all(ids.map((id) => get(`/reels/${tools.doc.id}/strikes/${id}/covers`)));
+      const found = await Promise.all(ids.map((id) => get(`/reels/${tools.doc.id}/strikes/${id}/covers${this.tinting ? "?tint=1" : ""}`)));
       const edits = found.flatMap(({ covers }) => (covers.length ? [covers[0].edit] : []));
       if (edits.length && (await this.edit("together", { label: `cover ${edits.length} struck spans`, edits }))) this.hint = `Covered ${edits.length} struck spans, each with its likest tone`;
     } catch (err) {
@@ -184,7 +187,7 @@ export const striking = (tools) => ({
   async takeCover(k, on) {
     try {
       await tools.doc.settled();
-      const { covers, now } = await get(`/reels/${tools.doc.id}/strikes/${k.id}/covers`);
+      const { covers, now } = await get(`/reels/${tools.doc.id}/strikes/${k.id}/covers${this.tinting ? "?tint=1" : ""}`);
       if (!covers.length) {
         this.tell("There is no quiet stretch near it, no swatch is kept, and no room is made up.");
         return;
@@ -215,6 +218,12 @@ export const striking = (tools) => ({
     if (b.room) return { room: b.room, seed: b.seed, tint: b.tint, channels };
     const of = [...tools.doc.sources.values()].find((o) => !o.bed && o.recording === src.recording && o.left === src.left) ?? [...tools.doc.sources.values()].find((o) => !o.bed && o.recording === src.recording);
     return { source: of?.id, from: b.from, to: b.to, seed: b.seed, tint: b.tint, channels };
+  },
+  /** Brings the colour of the tone that lies there to the room's, or leaves it as it was recorded. */
+  async toggleTint() {
+    this.tinting = !this.tinting;
+    const k = this.strikeMeant();
+    if (k?.cover) await this.takeCover(k, 0);
   },
   bare() {
     const k = this.strikeMeant();

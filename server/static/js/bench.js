@@ -159,7 +159,7 @@ function bench() {
         const c = /** @type {CustomEvent<Changed>} */ (e).detail;
         if (!c?.change || c.change.sources || c.change.clips || c.change.shifts) void this.readSources();
         void this.readSteps();
-        void this.readContinuity();
+        this.wantContinuity();
         if (this.tab === "room" && (!c?.change || c.change.swatches)) void this.readRooms();
       });
       doc.addEventListener("quiet", (e) => {

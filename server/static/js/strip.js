@@ -62,7 +62,7 @@ export class Strip {
 
   draw() {
     this.dirty = false;
-    const t = this.timeline, w = t.width, h = 24, g = fit(this.canvas, w, h);
+    const t = this.timeline, w = t.width, h = 20, g = fit(this.canvas, w, h);
     g.fillStyle = colour.paper;
     g.fillRect(0, 0, w, h);
     const y = (/** @type {number} */ v) => 2 + (h - 4) * Math.min(Math.max((top - v) / (top - low), 0), 1);
@@ -96,14 +96,14 @@ export class Strip {
       g.fillStyle = s.verdict === "mend" ? colour.madder : colour.weld;
       g.beginPath();
       if (s.verdict === "mend") {
-        g.moveTo(x, 8);
-        g.lineTo(x + 4.5, 16);
-        g.lineTo(x - 4.5, 16);
+        g.moveTo(x, 6);
+        g.lineTo(x + 4.5, 14);
+        g.lineTo(x - 4.5, 14);
       } else {
-        g.moveTo(x, 7);
-        g.lineTo(x + 4.5, 12);
-        g.lineTo(x, 17);
-        g.lineTo(x - 4.5, 12);
+        g.moveTo(x, 5);
+        g.lineTo(x + 4.5, 10);
+        g.lineTo(x, 15);
+        g.lineTo(x - 4.5, 10);
       }
       g.fill();
     }
