@@ -104,7 +104,11 @@ func (c Candidate) words(s Sample) string {
 	case s.Room != "":
 		out = "made up, not recorded"
 	case s.Away >= 0:
-		out = fmt.Sprintf("%.1f s of the same recording, %.0f s away", s.Seconds, s.Away)
+		where := fmt.Sprintf("%.0f s away", s.Away)
+		if s.Away < 1 {
+			where = "right beside it"
+		}
+		out = fmt.Sprintf("%.1f s of the same recording, %s", s.Seconds, where)
 	}
 	if c.Synth && s.Room == "" {
 		out += ", synthesised to its spectrum as it is so short"

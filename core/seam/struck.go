@@ -36,11 +36,7 @@ func (m *Meter) struck(ctx context.Context, out *Measure, c reel.Clip) error {
 		out.In.Room = out.In.RMS // what is left is the room alone
 	}
 	out.Out.Room = around
-	reach := m.seconds(underReach)
-	beside, err := m.under(ctx, out.Seam, max(from-reach, 0), from+1)
-	if err != nil {
-		return err
-	}
+	// What other tracks hold meanwhile is there with and without the strike.
 	under, err := m.under(ctx, out.Seam, from, to)
 	if err != nil {
 		return err
@@ -52,7 +48,7 @@ func (m *Meter) struck(ctx context.Context, out *Measure, c reel.Clip) error {
 		}
 		return math.Pow(10, db/10)
 	}
-	before, within := power(around)+beside+floor, power(out.In.Room)+under+floor
+	before, within := power(around)+under+floor, power(out.In.Room)+under+floor
 	out.Out.Heard, out.In.Heard = measure.Level(before), measure.Level(within)
 	out.Step = 10 * math.Log10(within/before)
 	if out.In.RMS <= measure.Silence && under == 0 {

@@ -19,6 +19,8 @@ export const listening = (tools) => ({
     tools.close.movePlayhead(tools.timeline.playhead);
   },
   takeTime() {
+    // Where one is typing a place, nothing is written over it.
+    if (document.activeElement === el("timecode")) return;
     this.timecode = timecode(tools.timeline.playhead, tools.doc.props);
   },
   /** @param {string} extra @returns {(a: number, b: number) => string} */
@@ -119,7 +121,7 @@ export const listening = (tools) => ({
       const place = tools.timeline.playhead;
       tools.timeline.movePlayhead(at);
       tools.timeline.playhead = place;
-      this.timecode = timecode(Math.round(at), tools.doc.props);
+      if (document.activeElement !== el("timecode")) this.timecode = timecode(Math.round(at), tools.doc.props);
     }
     tools.close.movePlayhead(at);
   },

@@ -430,7 +430,7 @@ export class CloseSheet extends EventTarget {
     g.font = "11.5px 'Atkinson Next', sans-serif";
     g.fillStyle = colour.ash;
     // Where the line does not run.
-    const low = (/** @type {number[]} */ v) => v.reduce((a, b) => a + b, 0) / v.length < (top + floor) / 2 + 3, n = Math.floor(level.blend.length * 0.3);
+    const low = (/** @type {number[]} */ v) => v.reduce((a, b) => a + b, 0) / v.length < (top + floor) / 2 + 6, n = Math.floor(level.blend.length * 0.3);
     const leftY = low(level.blend.slice(0, n)) ? row.top + 14 : row.top + row.h - 5, rightY = low(level.blend.slice(-n)) ? row.top + 14 : row.top + row.h - 5;
     g.fillText("level through the seam, this track", 20, leftY);
     if (mended) {
