@@ -75,7 +75,7 @@ func tone(ctx context.Context, dir string, runs int) {
 	var times []time.Duration
 	for range 5 * runs {
 		times = append(times, clock(func() {
-			_, err := roomtone.ForStrike(ctx, r, open, k, library, false)
+			_, err := roomtone.ForStrike(ctx, r, open, roomtone.Finding(r, open), k, library, false)
 			check(err)
 		}))
 	}

@@ -1,6 +1,7 @@
 package server
 
 import (
+	"context"
 	"net/http"
 	"sync"
 
@@ -18,11 +19,19 @@ type madeUp struct {
 	rooms map[int][]roomtone.Sample
 }
 
+// near is a part of a recording, so that places close to one another are found
+// for by one search.
+type near struct {
+	foundKey
+	from, to int64
+}
+
 // found are the quiet stretches of recordings, kept once they are found: a
 // recording never changes.
 type found struct {
 	mu   sync.Mutex
 	kept map[foundKey]roomtone.Found
+	near map[near]roomtone.Found
 }
 
 type foundKey struct {
@@ -33,6 +42,37 @@ type foundKey struct {
 
 // mostFound bounds the recordings whose stretches are kept, at some 40 kB each.
 const mostFound = 500
+
+// finder remembers the quiet stretches around places: many gaps of one
+// recording are filled after few searches of it.
+func (s *Server) finder(r *reel.Reel) roomtone.Finder {
+	rate := r.Props.SampleRate
+	return func(ctx context.Context, src reel.Source, from, to int64) (roomtone.Found, error) {
+		grid := 30 * int64(rate)
+		lo, hi := max(from, 0)/grid*grid, min((to/grid+1)*grid, src.Length)
+		key := near{foundKey{src.Recording, rate, src.Left, src.Right}, lo, hi}
+		s.found.mu.Lock()
+		have, ok := s.found.near[key]
+		s.found.mu.Unlock()
+		if ok {
+			return have, nil
+		}
+		reader, err := s.library.Sound(src, rate)
+		if err != nil {
+			return have, err
+		}
+		if have, err = roomtone.Find(ctx, reader, rate, lo, hi, func(float64) {}); err != nil {
+			return have, err
+		}
+		s.found.mu.Lock()
+		defer s.found.mu.Unlock()
+		if s.found.near == nil || len(s.found.near) >= mostFound {
+			s.found.near = map[near]roomtone.Found{}
+		}
+		s.found.near[key] = have
+		return have, nil
+	}
+}
 
 // quietOf are the quiet stretches of one source.
 type quietOf struct {

@@ -51,7 +51,7 @@ func (s *Server) getCovers(w http.ResponseWriter, r *http.Request) {
 	var all []roomtone.Candidate
 	if err == nil {
 		rate := v.Reel.Props.SampleRate
-		all, err = roomtone.ForStrike(r.Context(), v.Reel, s.opener(rate), k, s.rooms(rate), r.URL.Query().Get("tint") != "")
+		all, err = roomtone.ForStrike(r.Context(), v.Reel, s.opener(rate), s.finder(v.Reel), k, s.rooms(rate), r.URL.Query().Get("tint") != "")
 	}
 	var out []offered
 	if err == nil {
@@ -142,7 +142,7 @@ func (s *Server) postFills(w http.ResponseWriter, r *http.Request) {
 		}
 		rate := v.Reel.Props.SampleRate
 		var f roomtone.Fill
-		if f, err = roomtone.ForGap(r.Context(), v.Reel, s.opener(rate), reel.Gap{Track: g.Track, From: g.From, To: g.To}, s.rooms(rate), max(g.Choice, 0), in.Tint); err != nil {
+		if f, err = roomtone.ForGap(r.Context(), v.Reel, s.opener(rate), s.finder(v.Reel), reel.Gap{Track: g.Track, From: g.From, To: g.To}, s.rooms(rate), max(g.Choice, 0), in.Tint); err != nil {
 			break
 		}
 		one := filled{Track: g.Track, From: g.From, To: g.To, Why: f.Why, Glides: f.Glides, Before: f.Before.Level, After: f.After.Level}
@@ -182,7 +182,7 @@ func (s *Server) getBed(w http.ResponseWriter, r *http.Request) {
 	var room roomtone.Room
 	if err == nil {
 		rate := v.Reel.Props.SampleRate
-		all, room, err = roomtone.ForScene(r.Context(), v.Reel, s.opener(rate), reel.ID(track), from, to, s.rooms(rate), r.URL.Query().Get("tint") != "")
+		all, room, err = roomtone.ForScene(r.Context(), v.Reel, s.opener(rate), s.finder(v.Reel), reel.ID(track), from, to, s.rooms(rate), r.URL.Query().Get("tint") != "")
 	}
 	var out []offered
 	if err == nil {

@@ -60,7 +60,8 @@ type pass struct{ x, y float32 }
 // all that is measured. Where there is none, Quietest is the quietest half
 // second that sounds. Progress goes from 0 to 1.
 func Find(ctx context.Context, r sound.Reader, rate int, from, to int64, progress func(float64)) (Found, error) {
-	from, to = max(from, 0), min(to, r.Len())
+	from = max(from, 0)
+	to = max(min(to, r.Len()), from)
 	frames, err := read(ctx, r, rate, from, to, progress)
 	if err != nil {
 		return Found{}, err

@@ -119,15 +119,26 @@ func (c Candidate) words(s Sample) string {
 // near is how far around a place its own recording is searched, in seconds.
 const near = 30
 
+// Finder finds the quiet stretches of a part of a source; what it was asked
+// before it may remember.
+type Finder func(ctx context.Context, src reel.Source, from, to int64) (Found, error)
+
+// Finding is the finder that looks anew each time.
+func Finding(r *reel.Reel, open mix.Open) Finder {
+	return func(ctx context.Context, src reel.Source, from, to int64) (Found, error) {
+		reader, err := open(src)
+		if err != nil {
+			return Found{}, err
+		}
+		return Find(ctx, reader, r.Props.SampleRate, from, to, func(float64) {})
+	}
+}
+
 // samplesNear are the quiet stretches around a part of a source, without what
 // lies in the part itself.
-func samplesNear(ctx context.Context, r *reel.Reel, open mix.Open, src reel.Source, from, to int64, all bool) ([]Sample, error) {
+func samplesNear(ctx context.Context, r *reel.Reel, find Finder, src reel.Source, from, to int64, all bool) ([]Sample, error) {
 	if src.Bed.Grown() {
 		return nil, nil
-	}
-	reader, err := open(src)
-	if err != nil {
-		return nil, err
 	}
 	rate := r.Props.SampleRate
 	a, b := int64(0), src.Length
@@ -135,7 +146,7 @@ func samplesNear(ctx context.Context, r *reel.Reel, open mix.Open, src reel.Sour
 		a, b = max(from-near*int64(rate), 0), min(to+near*int64(rate), src.Length)
 	}
 	var out []Sample
-	found, err := Find(ctx, reader, rate, a, b, func(float64) {})
+	found, err := find(ctx, src, a, b)
 	if err != nil {
 		return nil, err
 	}

@@ -24,7 +24,7 @@ const mostOffered = 12
 // ForStrike ranks tone to cover a struck span with: of the same recording
 // nearby, then of kept swatches, then made-up rooms. With tint their colour is
 // brought to the room's, gently.
-func ForStrike(ctx context.Context, r *reel.Reel, open mix.Open, s reel.Strike, rooms []Sample, tint bool) ([]Candidate, error) {
+func ForStrike(ctx context.Context, r *reel.Reel, open mix.Open, find Finder, s reel.Strike, rooms []Sample, tint bool) ([]Candidate, error) {
 	c, ok := r.Clip(s.Clip)
 	if !ok {
 		return nil, fmt.Errorf("the clip of that struck span is gone")
@@ -35,7 +35,7 @@ func ForStrike(ctx context.Context, r *reel.Reel, open mix.Open, s reel.Strike, 
 		return nil, err
 	}
 	from, to := s.Reach()
-	samples, err := samplesNear(ctx, r, open, src, from, to, false)
+	samples, err := samplesNear(ctx, r, find, src, from, to, false)
 	if err != nil {
 		return nil, err
 	}
@@ -90,7 +90,7 @@ type Fill struct {
 // ForGap proposes tone for a gap of a track, after the rooms on both sides:
 // where they differ it glides from the one to the other. Choice is which of the
 // candidates is taken, the likest first; they come round again.
-func ForGap(ctx context.Context, r *reel.Reel, open mix.Open, g reel.Gap, rooms []Sample, choice int, tint bool) (Fill, error) {
+func ForGap(ctx context.Context, r *reel.Reel, open mix.Open, find Finder, g reel.Gap, rooms []Sample, choice int, tint bool) (Fill, error) {
 	out := Fill{Track: g.Track, From: g.From, To: g.To}
 	rate := float64(r.Props.SampleRate)
 	var err error
@@ -112,7 +112,7 @@ func ForGap(ctx context.Context, r *reel.Reel, open mix.Open, g reel.Gap, rooms 
 		if tail {
 			at += c.Length
 		}
-		samples, err := samplesNear(ctx, r, open, src, at, at, false)
+		samples, err := samplesNear(ctx, r, find, src, at, at, false)
 		if err != nil {
 			return Candidate{}, err
 		}
@@ -187,7 +187,7 @@ func ForGap(ctx context.Context, r *reel.Reel, open mix.Open, g reel.Gap, rooms 
 }
 
 // ForScene ranks tone to lie under a scene, at the level of its room.
-func ForScene(ctx context.Context, r *reel.Reel, open mix.Open, track reel.ID, from, to int64, rooms []Sample, tint bool) ([]Candidate, Room, error) {
+func ForScene(ctx context.Context, r *reel.Reel, open mix.Open, find Finder, track reel.ID, from, to int64, rooms []Sample, tint bool) ([]Candidate, Room, error) {
 	t, ok := r.Track(track)
 	if !ok {
 		return nil, Room{}, fmt.Errorf("that track is gone")
@@ -205,7 +205,7 @@ func ForScene(ctx context.Context, r *reel.Reel, open mix.Open, track reel.ID, f
 		}
 		seen[c.Source] = true
 		src, _ := r.Source(c.Source)
-		some, err := samplesNear(ctx, r, open, src, c.Offset, c.Offset, true)
+		some, err := samplesNear(ctx, r, find, src, c.Offset, c.Offset, true)
 		if err != nil {
 			return nil, room, err
 		}

@@ -100,7 +100,7 @@ func TestACoveredStrikeGoesOnAsTheRoom(t *testing.T) {
 	if got := s.render(from, to); measure.RMS(got) > measure.Silence {
 		t.Errorf("what is struck is still heard at %.1f dBFS", measure.RMS(got))
 	}
-	all, err := ForStrike(context.Background(), s.r, s.open, k, Library(rate), false)
+	all, err := ForStrike(context.Background(), s.r, s.open, Finding(s.r, s.open), k, Library(rate), false)
 	if err != nil || len(all) < 3 {
 		t.Fatalf("%v, %d candidates", err, len(all))
 	}
@@ -178,7 +178,7 @@ func TestAGapIsFilledAndGlides(t *testing.T) {
 	s.do(&reel.Place{Source: x, Track: track, Length: 8 * rate})
 	s.do(&reel.Place{Source: y, Track: track, Start: 14 * rate, Offset: rate, Length: 8 * rate})
 	was := s.render(0, 22*rate)
-	f, err := ForGap(context.Background(), s.r, s.open, reel.Gap{Track: track, From: 8 * rate, To: 14 * rate}, Library(rate), 0, false)
+	f, err := ForGap(context.Background(), s.r, s.open, Finding(s.r, s.open), reel.Gap{Track: track, From: 8 * rate, To: 14 * rate}, Library(rate), 0, false)
 	if err != nil || f.Edit == nil || !f.Glides {
 		t.Fatalf("%v %+v", err, f)
 	}
@@ -207,7 +207,7 @@ func TestAGapIsFilledAndGlides(t *testing.T) {
 		t.Errorf("holes are left: %v", all.Holes)
 	}
 	// Candidates come round; another choice is other tone.
-	g, err := ForGap(context.Background(), s.r, s.open, reel.Gap{Track: track, From: 22 * rate, To: 24 * rate}, nil, 1, false)
+	g, err := ForGap(context.Background(), s.r, s.open, Finding(s.r, s.open), reel.Gap{Track: track, From: 22 * rate, To: 24 * rate}, nil, 1, false)
 	if err != nil || g.Edit == nil || g.Edit.Into != nil {
 		t.Errorf("after the last clip: %v %+v", err, g.Edit)
 	}
@@ -216,7 +216,7 @@ func TestAGapIsFilledAndGlides(t *testing.T) {
 	z := silent.source("nothing", make([]float32, 4*rate))
 	silent.do(&reel.Place{Source: z, Track: lane, Length: rate})
 	silent.do(&reel.Place{Source: z, Track: lane, Start: 3 * rate, Length: rate})
-	g, err = ForGap(context.Background(), silent.r, silent.open, reel.Gap{Track: lane, From: rate, To: 3 * rate}, Library(rate), 0, false)
+	g, err = ForGap(context.Background(), silent.r, silent.open, Finding(silent.r, silent.open), reel.Gap{Track: lane, From: rate, To: 3 * rate}, Library(rate), 0, false)
 	if err != nil || g.Edit != nil || !strings.Contains(g.Why, "digital silence") {
 		t.Errorf("between clips of digital silence: %v %+v", err, g)
 	}
@@ -264,7 +264,7 @@ func TestPausesHoldNoSpeech(t *testing.T) {
 	// A bed under all of it is at the level of the room.
 	bed := s.do(&reel.AddTrack{Name: "bed", Role: reel.RoomTone})
 	s.do(&reel.SetTrack{Track: bed, GainDB: ptr(-3.0)})
-	all, room, err := ForScene(context.Background(), s.r, s.open, bed, 0, int64(len(v)), Library(rate), false)
+	all, room, err := ForScene(context.Background(), s.r, s.open, Finding(s.r, s.open), bed, 0, int64(len(v)), Library(rate), false)
 	if err != nil || len(all) == 0 {
 		t.Fatal(err)
 	}

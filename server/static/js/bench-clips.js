@@ -44,6 +44,7 @@ export const clips = (tools) => ({
 
   takeChosen() {
     this.chosenCount = tools.timeline.chosen.size;
+    if (this.typing && this.clip && tools.timeline.chosen.has(this.clip.id)) return;
     // With no clip left to act on, the keys act on the cut, and the card says so.
     if (!this.chosenCount && ["clip", "slip", "slide"].includes(this.acting)) this.acting = "cut";
     const c = this.chosenCount === 1 ? tools.doc.clips.get([...tools.timeline.chosen][0]) : undefined;

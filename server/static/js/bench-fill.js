@@ -6,6 +6,8 @@ import { shortAt, span, typed } from "./timecode.js";
 
 /** @param {string} id @returns {any} */
 const el = (id) => document.getElementById(id);
+/** Gaps that are proposed for at a time. */
+const together = 24;
 /** A level with a true minus. @param {number} v */
 const level = (v) => (v <= -143 ? "–" : `${v.toFixed(1).replace("-", "−")} dBFS`);
 
@@ -100,7 +102,7 @@ export const filling = (tools) => ({
       { id: "track", name: `on ${names || "the track"}`, gaps: this.gapsOf(working, null) },
       { id: "all", name: "on dialogue and room tone", gaps: this.gapsOf(speech, null) },
     ].map((o) => ({ ...o, name: `${o.name} (${o.gaps.length})` }));
-    this.fills = { scopes, scope: (scopes.find((o) => o.gaps.length) ?? scopes[0]).id, rows: [], busy: false, problem: "", turn: 0 };
+    this.fills = { scopes, scope: (scopes.find((o) => o.gaps.length) ?? scopes[0]).id, rows: [], busy: false, progress: 0, problem: "", turn: 0 };
     el("fills").showModal();
     void this.proposeFills();
   },
@@ -115,10 +117,18 @@ export const filling = (tools) => ({
     w.problem = scope.gaps.length ? "" : "There is no gap between clips there.";
     if (w.problem) return;
     w.busy = true;
+    w.progress = 0;
     try {
       await tools.doc.settled();
-      const { fills } = await send("POST", `/reels/${tools.doc.id}/fills`, { gaps: scope.gaps, tint: this.tinting });
-      if (this.fills !== w || turn !== w.turn) return;
+      /** @type {Filled[]} */
+      const fills = [];
+      // A few at a time, so that it is seen how far it is, and closing the list stops it.
+      while (fills.length < scope.gaps.length) {
+        const got = await send("POST", `/reels/${tools.doc.id}/fills`, { gaps: scope.gaps.slice(fills.length, fills.length + together), tint: this.tinting });
+        if (this.fills !== w || turn !== w.turn) return;
+        fills.push(...got.fills);
+        w.progress = fills.length / scope.gaps.length;
+      }
       w.rows = fills.map((/** @type {Filled} */ f) => ({
         ...f, key: `${f.track}-${f.from}`, take: Boolean(f.edit), can: Boolean(f.edit), where: `${tools.doc.tracks.get(f.track)?.name}, ${shortAt(f.from, p)}`, long: span(f.to - f.from, p),
         rooms: `${level(f.before)} → ${level(f.after)}`, text: f.edit ? `${f.says}${f.glides ? ", gliding into the next room" : ""}` : f.why,

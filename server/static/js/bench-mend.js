@@ -192,6 +192,10 @@ export const mending = (tools) => ({
       void this.blendOver(two);
       return;
     }
+    if (this.seam?.kind === "struck") {
+      this.tell(`What is struck has fades of its own: set them on its card, or with ${this.keyOf("actBlend")} and the brackets. ${this.keyOf("cover")} covers it.`);
+      return;
+    }
     if (this.seam && this.seam.kind !== "cut") {
       const s = this.seam, c = tools.doc.clips.get(s.right || s.left);
       if (c && !(s.kind === "head" ? c.fadeIn : c.fadeOut).length) this.setFade(c.id, s.kind === "head" ? "head" : "tail", { length: Math.round(0.08 * tools.doc.props.sampleRate) });

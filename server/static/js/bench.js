@@ -273,6 +273,16 @@ function bench() {
         const target = /** @type {HTMLElement} */ (e.target);
         if (target.matches("input[type=range], select") && !target.closest("dialog") && !target.matches(":focus-visible")) target.blur();
       });
+      // A field of the card in which one types keeps what is typed, whatever arrives meanwhile.
+      const field = (/** @type {Event} */ e) => /** @type {HTMLElement} */ (e.target).closest?.(".desk input.field");
+      addEventListener("input", (e) => field(e) && (this.typing = true));
+      addEventListener("change", (e) => field(e) && (this.typing = false), true);
+      addEventListener("focusout", (e) => {
+        if (!field(e) || !this.typing) return;
+        this.typing = false;
+        this.takeInfo();
+        this.takeChosen();
+      });
       new ResizeObserver(() => (this.ledgerHeight = el("ledger").clientHeight)).observe(el("ledger"));
       catchDrops((over) => (this.over = over), (files) => this.bringIn(files));
     },
@@ -318,12 +328,14 @@ function bench() {
         // After a trim the two may have parted: go with the edge that is acted on. After a split
         // one of them is another clip, at the same place.
         const edge = this.acting === "in" || this.acting === "out", incoming = this.acting === "in";
+        // What was struck and is lifted leaves its clip's own seams; they never become a struck span.
+        const plain = doc.seams.filter((s) => s.kind !== "struck");
         const along = (/** @type {Seam} */ s) => (incoming ? s.right === mine.right && mine.right !== 0 : s.left === mine.left && mine.left !== 0);
         const here = (/** @type {Seam} */ s) => s.track === mine.track && s.at === mine.at && s.kind === mine.kind;
         const still = doc.seams.find((s) => s.left === mine.left && s.right === mine.right)
-          ?? (edge ? doc.seams.find(along) : doc.seams.find(here)) ?? doc.seams.find(along)
-          ?? doc.seams.find((s) => s.kind === "cut" && (s.left === mine.left && mine.left !== 0 || s.right === mine.right && mine.right !== 0))
-          ?? doc.seams.find((s) => (s.left === mine.left && mine.left !== 0) || (s.right === mine.right && mine.right !== 0));
+          ?? (edge ? plain.find(along) : doc.seams.find(here)) ?? plain.find(along)
+          ?? plain.find((s) => s.kind === "cut" && (s.left === mine.left && mine.left !== 0 || s.right === mine.right && mine.right !== 0))
+          ?? plain.find((s) => (s.left === mine.left && mine.left !== 0) || (s.right === mine.right && mine.right !== 0));
         if (still) this.setSeam(still);
         else this.setSeam(doc.seams.find((s) => s.at >= mine.at) ?? doc.seams.at(-1) ?? null);
       } else if (doc.seams.length && !this.ready) {
@@ -381,6 +393,7 @@ function bench() {
 
     takeInfo() {
       this.takeMeasured();
+      if (this.typing) return; // what one types is not written over; it is taken up afterwards
       this.takeStruck();
       const i = tools.close.info, p = doc.props;
       tools.timeline.around = Math.round(tools.close.around);
@@ -425,6 +438,7 @@ function bench() {
       this.going = going;
     },
     /** @type {Promise<void> | null} */ going: null,
+    typing: false,
     /** @param {string} v */
     async goToTime(v) {
       try {

@@ -78,6 +78,7 @@ export class CloseView extends CloseSheet {
       if (r.closeUp) this.rehearse(r.closeUp, r.change);
     }, grip.name === "cut" || seam.kind === "struck");
     const it = shown(this);
+    const before = this.info;
     this.trial = true;
     this.canvas.setPointerCapture(e.pointerId);
     const stop = new AbortController(), signal = stop.signal;
@@ -88,7 +89,10 @@ export class CloseView extends CloseSheet {
       this.trial = false;
       if (kept && want.kind) this.dispatchEvent(new CustomEvent("edit", { detail: { ...want, nearest: want.kind === "roll" || want.kind === "setStrike" } }));
       else {
+        // What was tried is gone at once, not only when the server has answered.
         this.doc.dropTrial();
+        this.lie = null;
+        this.rehearse(before);
         void this.read();
       }
     };

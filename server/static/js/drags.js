@@ -59,7 +59,7 @@ export function dragEdge(t, e, clip, end) {
     const c = t.doc.clips.get(id);
     if (c && c.id !== clip.id && c.track !== clip.track && edge(c) === base) clips.push(id);
   }
-  const seam = t.doc.seams.find((s) => s.track === clip.track && (end === "head" ? s.right : s.left) === clip.id);
+  const seam = t.doc.seams.find((s) => s.kind !== "struck" && s.track === clip.track && (end === "head" ? s.right : s.left) === clip.id);
   if (seam) t.dispatchEvent(new CustomEvent("choose-seam", { detail: { seam, edge: end === "head" ? "in" : "out", keep: t.chosen.has(clip.id) } }));
   const but = new Set(clips);
   dragBy(t, e, {

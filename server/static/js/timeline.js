@@ -50,7 +50,7 @@ export class Timeline extends Lanes {
     if (!row) return { what: "nothing" };
     const top = row.top - scroll, at = this.from + x * this.perPixel, near = 7 * this.perPixel, track = row.track;
     const inTab = y - top < tab;
-    const seam = this.doc.seams.filter((s) => (s.track === track.id || s.to === track.id) && Math.abs(s.at - at) <= near).sort((a, b) => Math.abs(a.at - at) - Math.abs(b.at - at))[0];
+    const seam = this.doc.seams.filter((s) => s.kind !== "struck" && (s.track === track.id || s.to === track.id) && Math.abs(s.at - at) <= near).sort((a, b) => Math.abs(a.at - at) - Math.abs(b.at - at))[0];
     if (seam && !inTab && Math.abs(y - (top + tab + (row.height - tab) / 2)) < 10) return { what: "knot", seam, track };
     const lane = this.doc.lanes.get(track.id) ?? [];
     const clip = lane.find((c) => at >= c.start && at < c.start + c.length) ?? lane.find((c) => at >= c.start - near / 2 && at <= c.start + c.length + near / 2);
