@@ -110,6 +110,17 @@ await shot("overlaid", "/reels/1", async (page) => {
   await seam("Grower 6 → Grower 7")(page);
   await page.getByRole("radio", { name: "Overlaid" }).click();
 }, true);
+await shot("room", "/reels/1", async (page) => {
+  await measured(page);
+  await page.locator("#tracks").press("Shift+T");
+  await page.getByLabel("Which gaps").selectOption("all");
+  await page.locator("[data-fill]").first().waitFor();
+}, true);
+await shot("keys-page", "/keys?q=trim", (page) => page.locator("[data-command]").first().waitFor());
+await shot("keys", "/reels/1", async (page) => {
+  await page.locator(".seamrow").first().waitFor();
+  await page.locator("#tracks").press("?");
+}, true);
 /** Strikes the creak of the demo and covers it. */
 await shot("struck", "/reels/1", async (page) => {
   await measured(page);
@@ -133,17 +144,6 @@ await shot("struck", "/reels/1", async (page) => {
   await page.locator("[data-quiet]").first().waitFor();
   await page.locator("#tracks").focus();
 });
-await shot("room", "/reels/1", async (page) => {
-  await measured(page);
-  await page.locator("#tracks").press("Shift+T");
-  await page.getByLabel("Which gaps").selectOption("all");
-  await page.locator("[data-fill]").first().waitFor();
-}, true);
-await shot("keys-page", "/keys?q=trim", (page) => page.locator("[data-command]").first().waitFor());
-await shot("keys", "/reels/1", async (page) => {
-  await page.locator(".seamrow").first().waitFor();
-  await page.locator("#tracks").press("?");
-}, true);
 await browser.close();
 await server.stop();
 rmSync(data, { recursive: true, force: true });

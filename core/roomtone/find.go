@@ -38,7 +38,7 @@ const (
 	loudRoom  = -30. // dBFS: what is as loud all the time is no room
 	around    = 8    // seconds to either side that the floor is looked for in
 	mostFound = 200
-	coloured  = 40 // so many of the best have their colour measured
+	coloured  = 24 // so many of the best have their colour measured
 )
 
 // frame is 20 ms of a recording.

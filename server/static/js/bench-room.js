@@ -47,7 +47,7 @@ export const rooms = (tools) => ({
       /** @type {any[]} */
       const rows = [];
       for (const s of sources) for (const q of s.quiet.length ? s.quiet : s.quietest ? [{ ...s.quietest, only: true }] : [])
-        rows.push({ ...q, source: s.source, name: tools.doc.sources.get(s.source)?.name ?? "", key: `${s.source}-${q.from}`, long: span(q.to - q.from, p), at: span(q.from, p), text: `${num(q.level, 0)} dBFS · ±${num(q.even)} dB · ${colourWord(q.slope)}` });
+        rows.push({ ...q, source: s.source, name: tools.doc.sources.get(s.source)?.name ?? "", key: `${s.source}-${q.from}`, long: span(q.to - q.from, p), at: span(q.from, p), text: `${num(q.level, 0)} dBFS ±${num(q.even)} · ${colourWord(q.slope)}` });
       f.rows = rows.sort((a, b) => b.score - a.score).slice(0, 60);
       const none = sources.filter((/** @type {any} */ s) => !s.quiet.length).map((/** @type {any} */ s) => tools.doc.sources.get(s.source)?.name);
       f.says = none.length ? `No quiet stretch in ${none.join(", ")}${rows.some((r) => r.only) ? ": the quietest half second is listed" : ""}. A made-up room serves where nothing else is there.` : "";

@@ -99,7 +99,7 @@ export class CloseSheet extends EventTarget {
 
   get query() {
     // The level is measured from its beginning on: as far as its end and beyond.
-    const more = this.seam?.kind === "struck" ? this.seam.gap / 2 : 0;
+    const more = this.seam?.kind === "struck" ? Math.abs(this.middle - this.seam.at) : 0;
     return { left: this.seam?.left ?? 0, right: this.seam?.right ?? 0, around: Math.round(this.around + more) };
   }
 
