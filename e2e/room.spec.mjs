@@ -9,6 +9,9 @@ const rms = (v, a = 0, b = v.length / 2) => {
   return 10 * Math.log10(sum / (b - a) + 1e-20);
 };
 
+/** Whether samples are the same, bit for bit: element by element is slow for so many. */
+const same = (a, b) => Buffer.from(a.buffer, a.byteOffset, a.byteLength).equals(Buffer.from(b.buffer, b.byteOffset, b.byteLength));
+
 /** Goes to a timecode by keys. */
 async function goTo(page, tc) {
   await page.keyboard.press("Shift+G");
@@ -51,13 +54,13 @@ test.describe("with ears", () => {
       await expect(page.locator('.seamrow[aria-selected="true"]')).toContainText("struck");
       // Heard as it is, and as recorded, with one key each.
       const solo = `&unstruck=${strike.id}`;
-      expect(await pcm(reel, ...around, solo)).toEqual(before);
+      expect(same(await pcm(reel, ...around, solo), before)).toBe(true);
       await page.keyboard.press("c");
       await saved(page, ++revision);
       await expect.poll(async () => (await load(reel)).reel.strikes.at(-1).cover?.source ?? 0).toBeGreaterThan(0);
       const after = await pcm(reel, ...around), n = Math.round(0.4 * rate);
-      expect(after.slice(0, 2 * n)).toEqual(before.slice(0, 2 * n));
-      expect(after.slice(-2 * n)).toEqual(before.slice(-2 * n));
+      expect(same(after.slice(0, 2 * n), before.slice(0, 2 * n))).toBe(true);
+      expect(same(after.slice(-2 * n), before.slice(-2 * n))).toBe(true);
       // The track by itself goes on at the level of its room.
       const alone = await pcm(reel, ...around, `&silent=${was.reel.clips.filter((c) => c.track !== track(name)).map((c) => c.id)}`);
       expect(Math.abs(rms(alone, Math.round(0.5 * rate), Math.round((b - a + 0.5) * rate)) - rms(alone, alone.length / 2 - n))).toBeLessThan(1.5);

@@ -13,7 +13,6 @@ import (
 	"sync"
 	"syscall"
 
-	"blendseam/core/roomtone"
 	"blendseam/core/sound"
 )
 
@@ -30,7 +29,7 @@ type Library struct {
 
 	mu    sync.Mutex
 	open  map[string]*Copy
-	tones map[tone]*roomtone.Bed
+	tones tones
 }
 
 // OpenLibrary opens the folder, which is made when missing, and clears what

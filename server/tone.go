@@ -19,7 +19,7 @@ type offered struct {
 	Edit json.RawMessage `json:"edit"`
 }
 
-// samples are the made-up rooms at a rate, measured once.
+// rooms are the made-up rooms at a rate, measured once.
 func (s *Server) rooms(rate int) []roomtone.Sample {
 	s.madeUp.Lock()
 	defer s.madeUp.Unlock()
@@ -30,6 +30,12 @@ func (s *Server) rooms(rate int) []roomtone.Sample {
 		s.madeUp.rooms[rate] = roomtone.Library(rate)
 	}
 	return s.madeUp.rooms[rate]
+}
+
+// others are what tone can be taken from besides what is found: the reel's
+// swatches and the made-up rooms.
+func (s *Server) others(r *reel.Reel) []roomtone.Sample {
+	return append(roomtone.Kept(r, s.opener(r.Props.SampleRate)), s.rooms(r.Props.SampleRate)...)
 }
 
 // offers writes candidates with the edits that take them.
@@ -51,7 +57,7 @@ func (s *Server) getCovers(w http.ResponseWriter, r *http.Request) {
 	var all []roomtone.Candidate
 	if err == nil {
 		rate := v.Reel.Props.SampleRate
-		all, err = roomtone.ForStrike(r.Context(), v.Reel, s.opener(rate), s.finder(v.Reel), k, s.rooms(rate), r.URL.Query().Get("tint") != "")
+		all, err = roomtone.ForStrike(r.Context(), v.Reel, s.opener(rate), s.finder(v.Reel), k, s.others(v.Reel), r.URL.Query().Get("tint") != "")
 	}
 	var out []offered
 	if err == nil {
@@ -136,13 +142,17 @@ func (s *Server) postFills(w http.ResponseWriter, r *http.Request) {
 		err = badRequest{fmt.Sprintf("1 to %d gaps are filled at once.", mostFills)}
 	}
 	out := []filled{}
+	var others []roomtone.Sample
+	if err == nil {
+		others = s.others(v.Reel)
+	}
 	for _, g := range in.Gaps {
 		if err != nil {
 			break
 		}
 		rate := v.Reel.Props.SampleRate
 		var f roomtone.Fill
-		if f, err = roomtone.ForGap(r.Context(), v.Reel, s.opener(rate), s.finder(v.Reel), reel.Gap{Track: g.Track, From: g.From, To: g.To}, s.rooms(rate), max(g.Choice, 0), in.Tint); err != nil {
+		if f, err = roomtone.ForGap(r.Context(), v.Reel, s.opener(rate), s.finder(v.Reel), reel.Gap{Track: g.Track, From: g.From, To: g.To}, others, max(g.Choice, 0), in.Tint); err != nil {
 			break
 		}
 		one := filled{Track: g.Track, From: g.From, To: g.To, Why: f.Why, Glides: f.Glides, Before: f.Before.Level, After: f.After.Level}
@@ -182,7 +192,7 @@ func (s *Server) getBed(w http.ResponseWriter, r *http.Request) {
 	var room roomtone.Room
 	if err == nil {
 		rate := v.Reel.Props.SampleRate
-		all, room, err = roomtone.ForScene(r.Context(), v.Reel, s.opener(rate), s.finder(v.Reel), reel.ID(track), from, to, s.rooms(rate), r.URL.Query().Get("tint") != "")
+		all, room, err = roomtone.ForScene(r.Context(), v.Reel, s.opener(rate), s.finder(v.Reel), reel.ID(track), from, to, s.others(v.Reel), r.URL.Query().Get("tint") != "")
 	}
 	var out []offered
 	if err == nil {

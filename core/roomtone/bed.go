@@ -81,6 +81,9 @@ func newBed(tex [][]float32, twin bool, rate int, seed int64, length int64) *Bed
 	return b
 }
 
+// Bytes is the memory that its texture takes.
+func (b *Bed) Bytes() int { return 4 * len(b.tex) * len(b.tex[0]) }
+
 // Channels implements sound.Reader.
 func (b *Bed) Channels() int {
 	if b.twin {

@@ -178,19 +178,18 @@ func samplesNear(ctx context.Context, r *reel.Reel, find Finder, src reel.Source
 	return out, nil
 }
 
-// Kept are the swatches of a reel.
-func Kept(r *reel.Reel, open mix.Open) ([]Sample, error) {
+// Kept are the swatches of a reel, but for those whose recording is missing or
+// silent.
+func Kept(r *reel.Reel, open mix.Open) []Sample {
 	var out []Sample
 	for _, s := range r.Swatches {
 		src, _ := r.Source(s.Source)
-		q, err := Measure(r, open, src, s.From, s.To)
-		if err != nil {
-			continue // its recording is missing: the others serve
+		if q, err := Measure(r, open, src, s.From, s.To); err == nil {
+			q.Name, q.Kept = s.Name, true
+			out = append(out, q)
 		}
-		q.Name, q.Kept = s.Name, true
-		out = append(out, q)
 	}
-	return out, nil
+	return out
 }
 
 // Measure tells what a stretch of a source sounds like. Digital silence is

@@ -22,9 +22,9 @@ const (
 const mostOffered = 12
 
 // ForStrike ranks tone to cover a struck span with: of the same recording
-// nearby, then of kept swatches, then made-up rooms. With tint their colour is
+// nearby, then of what there is besides: kept swatches, made-up rooms. With tint their colour is
 // brought to the room's, gently.
-func ForStrike(ctx context.Context, r *reel.Reel, open mix.Open, find Finder, s reel.Strike, rooms []Sample, tint bool) ([]Candidate, error) {
+func ForStrike(ctx context.Context, r *reel.Reel, open mix.Open, find Finder, s reel.Strike, others []Sample, tint bool) ([]Candidate, error) {
 	c, ok := r.Clip(s.Clip)
 	if !ok {
 		return nil, fmt.Errorf("the clip of that struck span is gone")
@@ -39,7 +39,7 @@ func ForStrike(ctx context.Context, r *reel.Reel, open mix.Open, find Finder, s 
 	if err != nil {
 		return nil, err
 	}
-	return offer(r, open, samples, rooms, room, channelsOf(src), tint)
+	return offer(samples, others, room, channelsOf(src), tint), nil
 }
 
 func channelsOf(s reel.Source) int {
@@ -49,28 +49,25 @@ func channelsOf(s reel.Source) int {
 	return 1
 }
 
-// offer ranks what was found together with what was kept and what is made up.
-func offer(r *reel.Reel, open mix.Open, samples, rooms []Sample, room Room, channels int, tint bool) ([]Candidate, error) {
-	kept, err := Kept(r, open)
-	if err != nil {
-		return nil, err
-	}
-	for _, k := range kept {
+// offer ranks what was found together with what there is besides: kept swatches
+// and made-up rooms.
+func offer(samples, others []Sample, room Room, channels int, tint bool) []Candidate {
+	for _, o := range others {
 		dup := false
 		for i, s := range samples {
-			if s.Source == k.Source && s.From == k.From && s.To == k.To {
-				samples[i].Name, samples[i].Kept, dup = k.Name, true, true
+			if o.Room == "" && s.Source == o.Source && s.From == o.From && s.To == o.To {
+				samples[i].Name, samples[i].Kept, dup = o.Name, o.Kept, true
 			}
 		}
 		if !dup {
-			samples = append(samples, k)
+			samples = append(samples, o)
 		}
 	}
-	out := Rank(append(samples, rooms...), room, 1, channels, tint)
+	out := Rank(samples, room, 1, channels, tint)
 	if len(out) > mostOffered { // of the made-up rooms the likest stays in any case
 		out = out[:mostOffered]
 	}
-	return out, nil
+	return out
 }
 
 // Fill is tone for one gap: an edit, and what it does in words, or why there is
@@ -90,7 +87,7 @@ type Fill struct {
 // ForGap proposes tone for a gap of a track, after the rooms on both sides:
 // where they differ it glides from the one to the other. Choice is which of the
 // candidates is taken, the likest first; they come round again.
-func ForGap(ctx context.Context, r *reel.Reel, open mix.Open, find Finder, g reel.Gap, rooms []Sample, choice int, tint bool) (Fill, error) {
+func ForGap(ctx context.Context, r *reel.Reel, open mix.Open, find Finder, g reel.Gap, others []Sample, choice int, tint bool) (Fill, error) {
 	out := Fill{Track: g.Track, From: g.From, To: g.To}
 	rate := float64(r.Props.SampleRate)
 	var err error
@@ -116,9 +113,9 @@ func ForGap(ctx context.Context, r *reel.Reel, open mix.Open, find Finder, g ree
 		if err != nil {
 			return Candidate{}, err
 		}
-		all, err := offer(r, open, samples, rooms, room, channelsOf(src), tint)
-		if err != nil || len(all) == 0 {
-			return Candidate{}, err
+		all := offer(samples, others, room, channelsOf(src), tint)
+		if len(all) == 0 {
+			return Candidate{}, nil
 		}
 		one := all[choice%len(all)]
 		one.Tone.Seed = int64(1 + choice/len(all))
@@ -187,7 +184,7 @@ func ForGap(ctx context.Context, r *reel.Reel, open mix.Open, find Finder, g ree
 }
 
 // ForScene ranks tone to lie under a scene, at the level of its room.
-func ForScene(ctx context.Context, r *reel.Reel, open mix.Open, find Finder, track reel.ID, from, to int64, rooms []Sample, tint bool) ([]Candidate, Room, error) {
+func ForScene(ctx context.Context, r *reel.Reel, open mix.Open, find Finder, track reel.ID, from, to int64, others []Sample, tint bool) ([]Candidate, Room, error) {
 	t, ok := r.Track(track)
 	if !ok {
 		return nil, Room{}, fmt.Errorf("that track is gone")
@@ -222,6 +219,5 @@ func ForScene(ctx context.Context, r *reel.Reel, open mix.Open, find Finder, tra
 	for k := range own.Bands {
 		own.Bands[k] -= t.GainDB
 	}
-	out, err := offer(r, open, samples, rooms, own, 0, tint)
-	return out, room, err
+	return offer(samples, others, own, 0, tint), room, nil
 }

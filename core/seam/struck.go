@@ -138,7 +138,7 @@ func (m *Meter) coverStrike(ctx context.Context, j Judgement) (Plan, error) {
 	if !ok || j.Verdict == Fine {
 		return none("What is struck there is fine."), nil
 	}
-	all, err := roomtone.ForStrike(ctx, m.r, m.open, roomtone.Finding(m.r, m.open), k, nil, false)
+	all, err := roomtone.ForStrike(ctx, m.r, m.open, roomtone.Finding(m.r, m.open), k, roomtone.Kept(m.r, m.open), false)
 	if err != nil {
 		return Plan{}, err
 	}
