@@ -269,6 +269,9 @@ export const filling = (tools) => ({
       if (!track) {
         const c = await tools.doc.edit("addTrack", { name: "Bed", role: "roomTone" });
         track = c.outcome.made?.[0] ?? 0;
+        // Beside the tone that is there, or else below the dialogue.
+        const order = tools.doc.order(), last = order.findLastIndex((t) => t.id !== track && (t.role === "roomTone" || t.role === "dialogue"));
+        if (last >= 0 && last < order.length - 2) await tools.doc.edit("moveTrack", { track, to: last + 1 });
       }
       const edits = this.bedEdits(track);
       await tools.doc.edit("together", { label: `lay a bed under ${span(w.to - w.from, tools.doc.props)}${edits.length > 1 ? ` and strike ${edits.length - 1} pauses` : ""}`, edits });

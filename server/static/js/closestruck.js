@@ -47,7 +47,7 @@ export function drawStruck(sheet, g) {
   g.beginPath();
   g.rect(14, 0, w - 28, rows.level.top);
   g.clip();
-  strikeCloth(g, { outer: outer.map((v) => sheet.x(v)), inner: inner.map((v) => sheet.x(v)), y: rows.out.top, h: rows.out.h, covered: Boolean(tone), lowered: k.lowerDB > 0, mine: true });
+  strikeCloth(g, { outer: outer.map((v) => sheet.x(v)), inner: inner.map((v) => sheet.x(v)), y: rows.out.top, h: rows.out.h, covered: Boolean(tone), atEase: doc.atEase.has(k.id), lowered: k.lowerDB > 0, mine: true });
   g.restore();
   // What covers it.
   const [a, z] = box(outer[0], outer[1]);

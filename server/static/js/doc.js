@@ -87,6 +87,8 @@ export class Doc extends EventTarget {
     this.struck = new Map();
     /** @type {Map<number, Swatch>} */
     this.swatches = new Map();
+    /** @type {Set<number>} struck spans that are fine by their verdict */
+    this.atEase = new Set();
     /** @type {Seam[]} */
     this.seams = [];
     this.length = 0;
@@ -158,6 +160,7 @@ export class Doc extends EventTarget {
       return o?.verdict ? { ...s, verdict: o.verdict, brief: o.brief, score: o.score, accepted: known ? known.accepted : s.accepted, stale: !known } : s;
     });
     this.rated.clear();
+    this.takeVerdicts();
     this.length = list.length;
     this.dispatchEvent(new Event("seams"));
   }
@@ -171,7 +174,13 @@ export class Doc extends EventTarget {
     if (news.revision !== this.seamsRevision) return;
     const found = new Map((news.seams ?? []).map((s) => [`${s.left}-${s.right}`, s]));
     this.seams = this.seams.map((s) => ({ ...s, ...found.get(`${s.left}-${s.right}`), ...(found.has(`${s.left}-${s.right}`) ? { stale: false } : {}) }));
+    this.takeVerdicts();
     this.dispatchEvent(new Event("rated"));
+  }
+
+  /** Keeps which struck spans are fine as they are, for those who draw them. */
+  takeVerdicts() {
+    this.atEase = new Set(this.seams.flatMap((s) => (s.kind === "struck" && (s.verdict === "fine" || s.accepted) ? [s.right] : [])));
   }
 
   /** @param {{print: string, good: boolean}} news */

@@ -242,7 +242,7 @@ export class Lanes extends Sheet {
     const outer = [x(k.from - k.fall.length), x(k.to + k.rise.length)], inner = [x(k.from), x(k.to)];
     if (outer[1] <= 0 || outer[0] >= this.width || outer[1] - outer[0] < 0.01) return;
     const mine = this.seam?.kind === "struck" && this.seam.right === k.id;
-    strikeCloth(g, { outer, inner, y: top + tab, h: height - tab, covered: Boolean(k.cover?.source), lowered: k.lowerDB > 0, mine });
+    strikeCloth(g, { outer, inner, y: top + tab, h: height - tab, covered: Boolean(k.cover?.source), atEase: this.doc.atEase.has(k.id), lowered: k.lowerDB > 0, mine });
   }
 
   /** The drawing of a fade's shape, once it is here. @param {Fade} f */

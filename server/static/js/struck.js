@@ -1,15 +1,16 @@
 // How what is struck is drawn: hatched through, on the cloth of room tone where
-// tone covers it, on bare linen where nothing does.
+// tone covers it, on bare linen where nothing does; in the colour of a warning
+// unless what lies under it on other tracks makes it fine.
 
 import { colour } from "./colours.js";
 
 /**
  * @param {CanvasRenderingContext2D} g
- * @param {{outer: number[], inner: number[], y: number, h: number, covered: boolean, lowered: boolean, mine: boolean}} o
+ * @param {{outer: number[], inner: number[], y: number, h: number, covered: boolean, atEase: boolean, lowered: boolean, mine: boolean}} o
  *   outer and inner: from where to where its fades, and it itself, reach
  */
-export function strikeCloth(g, { outer, inner, y, h, covered, lowered, mine }) {
-  const [a, b] = inner, w = Math.max(b - a, 1);
+export function strikeCloth(g, { outer, inner, y, h, covered, atEase, lowered, mine }) {
+  const thread = covered ? colour.moss : atEase ? colour.ash : colour.madder, [a, b] = inner, w = Math.max(b - a, 1);
   g.save();
   g.beginPath();
   // The fades are the slopes at both ends.
@@ -23,7 +24,7 @@ export function strikeCloth(g, { outer, inner, y, h, covered, lowered, mine }) {
   g.fillStyle = covered ? colour["moss-cloth"] : colour.linen;
   g.fillRect(outer[0], y, outer[1] - outer[0], h);
   g.globalAlpha = 1;
-  g.strokeStyle = covered ? colour.moss : colour.madder;
+  g.strokeStyle = thread;
   g.globalAlpha = covered ? 0.55 : 0.5;
   g.lineWidth = 1;
   g.beginPath();
@@ -34,7 +35,7 @@ export function strikeCloth(g, { outer, inner, y, h, covered, lowered, mine }) {
   }
   g.stroke();
   g.restore();
-  g.strokeStyle = mine ? colour.teal : covered ? colour.moss : colour.madder;
+  g.strokeStyle = mine ? colour.teal : thread;
   g.lineWidth = mine ? 2 : 1.25;
   g.beginPath();
   g.moveTo(outer[0], y);
