@@ -3,10 +3,9 @@ import { execFileSync } from "node:child_process";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { test as plain } from "@playwright/test";
-import { api, choose, expect, load, pcm, readWAV, seamOf, test, tone, url } from "./kit.mjs";
+import { api, choose, expect, load, pcm, readWAV, saved, seamOf, test, tone, url } from "./kit.mjs";
 import { launch } from "./server.mjs";
 
-const saved = (page, revision) => expect(page.locator("#save")).toContainText(`r${revision}`);
 
 test("make a reel, drop recordings in, lay stretches, move and remove them, undo all and redo all, export", async ({ page }) => {
   await page.goto(url());
@@ -85,18 +84,18 @@ test("make a reel, drop recordings in, lay stretches, move and remove them, undo
 
   // Undo everything, then redo it.
   const now = JSON.stringify((await load(reel)).reel.clips);
+  /** Presses a key that makes a step, and waits until that is saved, not only on its way. */
+  const step = async (key) => {
+    const { revision } = await load(reel);
+    await page.keyboard.press(key);
+    await saved(page, revision + 1);
+  };
   while (await page.getByRole("button", { name: "Undo" }).isEnabled()) {
-    const r = await page.locator("#save").textContent();
-    await page.keyboard.press("Control+z");
-    await expect(page.locator("#save")).not.toHaveText(r);
+    await step("Control+z");
   }
   expect((await load(reel)).reel.clips ?? []).toEqual([]);
   expect((await load(reel)).reel.sources.length).toBe(2);
-  for (let i = 0; i < 5; i++) {
-    const r = await page.locator("#save").textContent();
-    await page.keyboard.press("Control+Shift+Z");
-    await expect(page.locator("#save")).not.toHaveText(r);
-  }
+  for (let i = 0; i < 5; i++) await step("Control+Shift+Z");
   expect(JSON.stringify((await load(reel)).reel.clips)).toBe(now);
 
   // Export the whole as float: it is what is heard, bit for bit.

@@ -1,12 +1,13 @@
-import { api, choose, expect, load, pcm, seamOf, test } from "./kit.mjs";
+import { api, choose, expect, load, pcm, saved, seamOf, test } from "./kit.mjs";
 
 const blendOf = async (reel, a, b) => seamOf(await load(reel), a, b).blend;
-const saved = (page, revision) => expect(page.locator("#save")).toContainText(`r${revision}`);
 
 test("from seam to seam with keys: blend, law, length, lie and back, all saved", async ({ bench: page, reel }) => {
   await page.locator("#tracks").focus();
   const selected = page.locator('.seamrow[aria-selected="true"]');
   await page.keyboard.press("n");
+  // A row tells its verdict once it is measured.
+  await expect(page.locator('.seamrow[data-verdict="unknown"]')).toHaveCount(0);
   const first = await selected.textContent();
   await page.keyboard.press("n");
   await expect(selected).not.toHaveText(first);
