@@ -4,6 +4,7 @@ import (
 	"context"
 	"net/http"
 	"sync"
+	"time"
 
 	"blendseam/core/reel"
 	"blendseam/core/roomtone"
@@ -16,6 +17,10 @@ type heardPieces struct {
 	mu   sync.Mutex
 	kept map[string]roomtone.Piece
 }
+
+// breath is left between pieces that have to be rendered, so that those who play
+// are served first.
+const breath = 4 * time.Millisecond
 
 // mostPieces bounds them: some four hours, at 2 kB each.
 const mostPieces = 4000
@@ -45,6 +50,7 @@ func (s *Server) continuity(ctx context.Context, r *reel.Reel) (roomtone.Continu
 			}
 			s.pieces.kept[print] = p
 			s.pieces.mu.Unlock()
+			time.Sleep(breath)
 		}
 		pieces = append(pieces, p)
 	}

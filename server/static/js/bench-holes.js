@@ -4,7 +4,7 @@ import { get } from "./api.js";
 import { shortAt, span } from "./timecode.js";
 
 /** Milliseconds without an edit after which the room is listened to. */
-const rest = 350;
+const rest = 600;
 /** @type {ReturnType<typeof setTimeout> | undefined} */
 let resting;
 
