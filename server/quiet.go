@@ -19,58 +19,54 @@ type madeUp struct {
 	rooms map[int][]roomtone.Sample
 }
 
-// near is a part of a recording, so that places close to one another are found
-// for by one search.
-type near struct {
-	foundKey
-	from, to int64
-}
-
-// found are the quiet stretches of recordings, kept once they are found: a
-// recording never changes.
+// found are the quiet stretches of parts of recordings, kept once they are
+// found: a recording never changes.
 type found struct {
 	mu   sync.Mutex
 	kept map[foundKey]roomtone.Found
-	near map[near]roomtone.Found
 }
 
 type foundKey struct {
-	recording   string
-	rate        int
-	left, right int
+	heard    string // what the source sounds like
+	rate     int
+	from, to int64
 }
 
-// mostFound bounds the recordings whose stretches are kept, at some 40 kB each.
+// mostFound bounds what is kept, at some 40 kB each.
 const mostFound = 500
 
-// finder remembers the quiet stretches around places: many gaps of one
-// recording are filled after few searches of it.
+// find looks for the quiet stretches of a part of a source, or remembers them.
+func (s *Server) find(ctx context.Context, src reel.Source, rate int, from, to int64, progress func(float64)) (roomtone.Found, error) {
+	key := foundKey{src.Heard(), rate, from, to}
+	s.found.mu.Lock()
+	have, ok := s.found.kept[key]
+	s.found.mu.Unlock()
+	if ok {
+		return have, nil
+	}
+	reader, err := s.library.Sound(src, rate)
+	if err != nil {
+		return have, err
+	}
+	if have, err = roomtone.Find(ctx, reader, rate, from, to, progress); err != nil {
+		return have, err
+	}
+	s.found.mu.Lock()
+	defer s.found.mu.Unlock()
+	if s.found.kept == nil || len(s.found.kept) >= mostFound {
+		s.found.kept = map[foundKey]roomtone.Found{}
+	}
+	s.found.kept[key] = have
+	return have, nil
+}
+
+// finder widens what is asked for to a grid, so that many gaps of one recording
+// are filled after few searches of it.
 func (s *Server) finder(r *reel.Reel) roomtone.Finder {
 	rate := r.Props.SampleRate
+	grid := 30 * int64(rate)
 	return func(ctx context.Context, src reel.Source, from, to int64) (roomtone.Found, error) {
-		grid := 30 * int64(rate)
-		lo, hi := max(from, 0)/grid*grid, min((to/grid+1)*grid, src.Length)
-		key := near{foundKey{src.Recording, rate, src.Left, src.Right}, lo, hi}
-		s.found.mu.Lock()
-		have, ok := s.found.near[key]
-		s.found.mu.Unlock()
-		if ok {
-			return have, nil
-		}
-		reader, err := s.library.Sound(src, rate)
-		if err != nil {
-			return have, err
-		}
-		if have, err = roomtone.Find(ctx, reader, rate, lo, hi, func(float64) {}); err != nil {
-			return have, err
-		}
-		s.found.mu.Lock()
-		defer s.found.mu.Unlock()
-		if s.found.near == nil || len(s.found.near) >= mostFound {
-			s.found.near = map[near]roomtone.Found{}
-		}
-		s.found.near[key] = have
-		return have, nil
+		return s.find(ctx, src, rate, max(from, 0)/grid*grid, min((to/grid+1)*grid, src.Length), func(float64) {})
 	}
 }
 
@@ -109,7 +105,7 @@ func (s *Server) getQuiet(w http.ResponseWriter, r *http.Request) {
 			break
 		}
 		var f roomtone.Found
-		f, err = s.quiet(r, v, src, func(p float64) {
+		f, err = s.find(r.Context(), src, v.Reel.Props.SampleRate, 0, src.Length, func(p float64) {
 			if p = (float64(i) + p) / float64(len(sources)); p >= told+0.02 && name != "" {
 				told = p
 				s.hub.publish(v.ID, event{"quiet", map[string]any{"name": name, "progress": p}})
@@ -122,31 +118,6 @@ func (s *Server) getQuiet(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	writeJSON(w, http.StatusOK, map[string]any{"sources": out})
-}
-
-func (s *Server) quiet(r *http.Request, v store.Version, src reel.Source, progress func(float64)) (roomtone.Found, error) {
-	rate := v.Reel.Props.SampleRate
-	key := foundKey{src.Recording, rate, src.Left, src.Right}
-	s.found.mu.Lock()
-	have, ok := s.found.kept[key]
-	s.found.mu.Unlock()
-	if ok {
-		return have, nil
-	}
-	reader, err := s.library.Sound(src, rate)
-	if err != nil {
-		return have, err
-	}
-	if have, err = roomtone.Find(r.Context(), reader, rate, 0, src.Length, progress); err != nil {
-		return have, err
-	}
-	s.found.mu.Lock()
-	defer s.found.mu.Unlock()
-	if s.found.kept == nil || len(s.found.kept) >= mostFound {
-		s.found.kept = map[foundKey]roomtone.Found{}
-	}
-	s.found.kept[key] = have
-	return have, nil
 }
 
 // strikeOf is the struck span that the path names.

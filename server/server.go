@@ -119,6 +119,7 @@ func (s *Server) api(r chi.Router) {
 		r.Get("/reels/{reel}/continuity", s.getContinuity)
 		r.Get("/reels/{reel}/strikes/{strike}/covers", s.getCovers)
 		r.Get("/reels/{reel}/strikes/{strike}/tighter", s.getTighter)
+		r.Get("/reels/{reel}/clips/{clip}/tones", s.getTones)
 		r.Post("/reels/{reel}/fills", s.postFills)
 		r.Post("/reels/{reel}/sweep", s.postSweep)
 		r.Post("/reels/{reel}/excerpts", s.postExcerpt)

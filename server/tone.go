@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -61,24 +62,49 @@ func (s *Server) getCovers(w http.ResponseWriter, r *http.Request) {
 	}
 	var out []offered
 	if err == nil {
-		out, err = offers(all, func(c roomtone.Candidate) reel.Edit {
-			return &reel.CoverStrike{Strike: k.ID, Tone: &c.Tone, GainDB: c.GainDB}
-		})
+		out, err = offers(all, func(c roomtone.Candidate) reel.Edit { return c.Cover(k.ID) })
 	}
 	if err != nil {
 		s.fail(w, r, err)
 		return
 	}
-	// Which of them lies there now.
-	now := -1
-	if src, ok := v.Reel.Source(k.Cover.Source); ok {
-		for i, c := range all {
-			if src.Bed.From == c.Tone.From && src.Bed.To == c.Tone.To && src.Bed.Room == c.Tone.Room {
-				now = i
-			}
+	src, _ := v.Reel.Source(k.Cover.Source)
+	writeJSON(w, http.StatusOK, map[string]any{"revision": v.Revision, "covers": out, "now": which(all, src)})
+}
+
+// which of the candidates a source was grown of, −1 for none.
+func which(all []roomtone.Candidate, src reel.Source) int {
+	return slices.IndexFunc(all, func(c roomtone.Candidate) bool { return c.Of(src) })
+}
+
+// getTones ranks other tone for a clip of tone.
+func (s *Server) getTones(w http.ResponseWriter, r *http.Request) {
+	v, err := s.version(r)
+	var id int64
+	if err == nil {
+		id, err = pathInt(r, "clip")
+	}
+	var clip reel.Clip
+	if err == nil {
+		var there bool
+		if clip, there = v.Reel.Clip(reel.ID(id)); !there {
+			err = badRequest{"That clip is gone."}
 		}
 	}
-	writeJSON(w, http.StatusOK, map[string]any{"revision": v.Revision, "covers": out, "now": now})
+	var all []roomtone.Candidate
+	if err == nil {
+		all, err = roomtone.ForLaid(r.Context(), v.Reel, s.opener(v.Reel.Props.SampleRate), s.finder(v.Reel), clip, s.others(v.Reel), r.URL.Query().Get("tint") != "")
+	}
+	var out []offered
+	if err == nil {
+		out, err = offers(all, func(c roomtone.Candidate) reel.Edit { return c.Instead(clip.ID) })
+	}
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	src, _ := v.Reel.Source(clip.Source)
+	writeJSON(w, http.StatusOK, map[string]any{"revision": v.Revision, "tones": out, "now": which(all, src)})
 }
 
 // getTighter proposes edges for a struck span: where its sound rises from the
@@ -197,7 +223,7 @@ func (s *Server) getBed(w http.ResponseWriter, r *http.Request) {
 	var out []offered
 	if err == nil {
 		out, err = offers(all, func(c roomtone.Candidate) reel.Edit {
-			return &reel.LayTone{Track: reel.ID(track), From: from, To: to, Tone: c.Tone, GainDB: c.GainDB, Blend: int64(v.Reel.Props.SampleRate / 10), Fade: int64(v.Reel.Props.SampleRate / 2), Name: "bed, " + c.Name}
+			return c.Bed(reel.ID(track), from, to, v.Reel.Props.SampleRate)
 		})
 	}
 	if err != nil {
@@ -221,14 +247,23 @@ func (s *Server) getPauses(w http.ResponseWriter, r *http.Request) {
 	if err == nil {
 		to, err = queryInt(r, "to", v.Reel.Length())
 	}
-	out := []roomtone.Pause{}
+	type struck struct {
+		roomtone.Pause
+		Edit json.RawMessage `json:"edit"`
+	}
+	out := []struck{}
 	for _, t := range tracks {
 		if err != nil {
 			break
 		}
 		var some []roomtone.Pause
 		some, err = roomtone.Pauses(r.Context(), v.Reel, s.opener(v.Reel.Props.SampleRate), t, from, to, r.URL.Query().Get("breaths") != "")
-		out = append(out, some...)
+		for _, p := range some {
+			one := struck{Pause: p}
+			if one.Edit, err = reel.Encode(p.Strike(v.Reel.Props.SampleRate)); err == nil {
+				out = append(out, one)
+			}
+		}
 	}
 	if err != nil {
 		s.fail(w, r, err)

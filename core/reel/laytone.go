@@ -10,8 +10,8 @@ import (
 // what it meets, or by itself, with fades at its ends. With a second tone it
 // glides from the one to the other.
 type LayTone struct {
-	Track  ID      `json:"track"`
-	From   int64   `json:"from"` // the place; with To 0 any sample of a gap on the track, which is filled
+	Track  ID      `json:"track"` // 0 for a new one, beside the tone that is there
+	From   int64   `json:"from"`  // the place; with To 0 any sample of a gap on the track, which is filled
 	To     int64   `json:"to"`
 	Tone   Tone    `json:"tone"`
 	GainDB float64 `json:"gainDB,omitempty"`
@@ -27,13 +27,32 @@ type LayTone struct {
 const toneLead = 60
 
 // Names implements Edit.
-func (e *LayTone) Names() []ID { return []ID{e.Track, e.Tone.Source} }
+func (e *LayTone) Names() []ID {
+	if e.Track == 0 {
+		return []ID{e.Tone.Source}
+	}
+	return []ID{e.Track, e.Tone.Source}
+}
 
 // On implements Timed.
-func (e *LayTone) On() []ID { return []ID{e.Track} }
+func (e *LayTone) On() []ID {
+	if e.Track == 0 {
+		return nil
+	}
+	return []ID{e.Track}
+}
 
 // Apply implements Edit.
 func (e *LayTone) Apply(r *Reel) (*Reel, Outcome, error) {
+	if e.Track == 0 {
+		wide, id, err := r.toneTrack()
+		if err != nil {
+			return nil, Outcome{}, err
+		}
+		own := *e
+		own.Track = id
+		return own.Apply(wide)
+	}
 	track, err := r.open(e.Track)
 	if err == nil {
 		err = invalid(gain.CheckDB(e.GainDB), gain.CheckDB(e.IntoDB))
@@ -110,6 +129,25 @@ func (e *LayTone) Apply(r *Reel) (*Reel, Outcome, error) {
 		o.Says = append(o.Says, "gliding into “"+last.Name+"”")
 	}
 	return r.finish(&out, o)
+}
+
+// toneTrack is the reel with a new track for room tone: below the others of its
+// kind, or else below the dialogue.
+func (r *Reel) toneTrack() (*Reel, ID, error) {
+	out, o, err := (&AddTrack{Name: "Bed", Role: RoomTone}).Apply(r)
+	if err != nil {
+		return nil, 0, err
+	}
+	id, to := o.Made[0], len(r.Tracks)
+	for _, role := range []Role{Dialogue, RoomTone} { // the last that is found counts
+		for i, t := range r.Order() {
+			if t.Role == role {
+				to = i + 1
+			}
+		}
+	}
+	out, _, err = (&MoveTrack{Track: id, To: to}).Apply(out)
+	return out, id, err
 }
 
 // joinTone blends an end of laid tone with the clip that it meets there, or

@@ -2,6 +2,10 @@ package reel
 
 import "fmt"
 
+// Heard names what a source sounds like: sources of any reels at one sample rate
+// whose names are equal sound the same.
+func (s Source) Heard() string { return fmt.Sprint(s.Recording, " ", s.Left, " ", s.Right, " ", s.Bed) }
+
 // The edits here keep the list of sources. They are not steps of undo: a
 // recording that comes in while one works must not end the line of redo, and
 // what leaves the list can be put back. So they have no name in JSON.

@@ -275,3 +275,19 @@ func TestStrikesAreCopiedAndPasted(t *testing.T) {
 		t.Errorf("%d tones", len(got))
 	}
 }
+
+// Without a track, tone comes onto a new one beside the tone that is there, as
+// one step.
+func TestToneIsLaidOnATrackOfItsOwn(t *testing.T) {
+	r := blank(2, 1, 5000)
+	r, o := must(t, r, &AddTrack{Name: "Music", Role: Music})
+	e := &LayTone{From: 100, To: 900, Tone: Tone{Room: Rooms[0], Seed: 1}}
+	out, _ := must(t, r, e)
+	order := out.Order()
+	if len(order) != 4 || order[2].Role != RoomTone || order[3].ID != o.Made[0] || len(out.OnTrack(order[2].ID)) != 1 {
+		t.Errorf("%+v", order)
+	}
+	if again, _ := must(t, out, e); again.Order()[3].Role != RoomTone || len(Diff(out, again).Clips) != 1 {
+		t.Errorf("%+v", again.Order())
+	}
+}

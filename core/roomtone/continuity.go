@@ -7,7 +7,6 @@ import (
 	"encoding/json"
 	"math"
 
-	"blendseam/core/gain"
 	"blendseam/core/measure"
 	"blendseam/core/mix"
 	"blendseam/core/reel"
@@ -116,11 +115,16 @@ type Printer struct {
 	lanes        map[reel.ID][]reel.Clip
 	heads, tails map[reel.ID]reel.Blend
 	strikes      map[reel.ID][]reel.Strike
+	heard        map[reel.ID]string // what sources sound like: prints hold for any reel
+	rate         int
 }
 
 // NewPrinter makes the printer of a version.
 func NewPrinter(r *reel.Reel) *Printer {
-	p := &Printer{r.Order(), r.Lanes(), map[reel.ID]reel.Blend{}, map[reel.ID]reel.Blend{}, map[reel.ID][]reel.Strike{}}
+	p := &Printer{r.Order(), r.Lanes(), map[reel.ID]reel.Blend{}, map[reel.ID]reel.Blend{}, map[reel.ID][]reel.Strike{}, map[reel.ID]string{}, r.Props.SampleRate}
+	for _, s := range r.Sources {
+		p.heard[s.ID] = s.Heard()
+	}
 	for _, b := range r.Blends {
 		p.tails[b.Left], p.heads[b.Right] = b, b
 	}
@@ -135,7 +139,7 @@ func (p *Printer) Print(from, to int64) string {
 	h := sha256.New()
 	enc := json.NewEncoder(h)
 	put := func(v ...any) { _ = enc.Encode(v) } // a hash takes anything
-	put(to - from)
+	put(p.rate, to-from)
 	for _, t := range p.order {
 		if t.Mute {
 			continue
@@ -147,16 +151,16 @@ func (p *Printer) Print(from, to int64) string {
 				continue
 			}
 			for _, s := range p.strikes[c.ID] {
-				s.ID, s.Clip = 0, 0
+				put(p.heard[s.Cover.Source])
+				s.ID, s.Clip, s.Cover.Source = 0, 0, 0
 				put(s)
 			}
-			for _, b := range []*reel.Blend{&head, &tail} {
-				if b.ID = 0; b.Law != gain.Matched { // which alone hangs on the other side
-					b.Left, b.Right = 0, 0
-				}
-			}
+			// Where a blend sounds, both of its clips do.
+			head.ID, head.Left, head.Right = 0, 0, 0
+			tail.ID, tail.Left, tail.Right = 0, 0, 0
+			put(p.heard[c.Source])
 			c.Start -= from
-			c.Name, c.ID, c.Track = "", 0, 0
+			c.Name, c.ID, c.Track, c.Source = "", 0, 0, 0
 			put(c, head, tail)
 		}
 	}

@@ -5,6 +5,7 @@ import (
 	"math"
 	"slices"
 
+	"blendseam/core/gain"
 	"blendseam/core/measure"
 	"blendseam/core/mix"
 	"blendseam/core/reel"
@@ -17,6 +18,15 @@ type Pause struct {
 	From  int64   `json:"from"` // in the reel
 	To    int64   `json:"to"`
 	Level float64 `json:"level"` // dBFS, the loudest tenth of a second in it
+}
+
+// pauseFade is the fade at both ends of a pause that is struck, in seconds.
+const pauseFade = 0.08
+
+// Strike is the edit that strikes the pause: its fades end where it does.
+func (p Pause) Strike(rate int) *reel.StrikeSpan {
+	fade := min(int64(pauseFade*float64(rate)), (p.To-p.From-1)/2)
+	return &reel.StrikeSpan{From: p.From + fade, To: p.To - fade, Tracks: []reel.ID{p.Track}, Clips: []reel.ID{p.Clip}, Fade: fade, Shape: gain.QuarterSine}
 }
 
 // How speech is told from pauses by level. Common practice.
@@ -108,7 +118,7 @@ func Tighter(r *reel.Reel, open mix.Open, s reel.Strike) (from, to int64, ok boo
 		return 0, 0, false, err
 	}
 	rate := r.Props.SampleRate
-	room, err := besideStrike(r, open, s)
+	room, err := BesideStrike(r, open, s)
 	if err != nil || room.Level <= measure.Silence {
 		return 0, 0, false, err
 	}

@@ -69,11 +69,12 @@ func roomIn(r sound.Reader, rate int, gainDB float64, parts ...[2]int64) (Room, 
 	return out, nil
 }
 
-// besideStrike is the room around a struck span, of its own clip.
-func besideStrike(r *reel.Reel, open mix.Open, s reel.Strike) (Room, error) {
+// BesideStrike is the room around a struck span, of its own recording, without
+// the gains of its clip and track. What else is struck of it is room as well.
+func BesideStrike(r *reel.Reel, open mix.Open, s reel.Strike) (Room, error) {
 	c, _ := r.Clip(s.Clip)
 	src, _ := r.Source(c.Source)
-	own, err := mix.Material(r, c, open)
+	own, err := open(src)
 	if err != nil {
 		return Room{}, err
 	}

@@ -30,7 +30,7 @@ func ForStrike(ctx context.Context, r *reel.Reel, open mix.Open, find Finder, s 
 		return nil, fmt.Errorf("the clip of that struck span is gone")
 	}
 	src, _ := r.Source(c.Source)
-	room, err := besideStrike(r, open, s)
+	room, err := BesideStrike(r, open, s)
 	if err != nil {
 		return nil, err
 	}
@@ -68,6 +68,30 @@ func offer(samples, others []Sample, room Room, channels int, tint bool) []Candi
 		out = out[:mostOffered]
 	}
 	return out
+}
+
+// Cover is the edit that lays the tone under a struck span.
+func (c Candidate) Cover(strike reel.ID) reel.Edit {
+	return &reel.CoverStrike{Strike: strike, Tone: &c.Tone, GainDB: c.GainDB}
+}
+
+// Bed is the edit that lays the tone under a scene, on a track or, with 0, on a
+// new one.
+func (c Candidate) Bed(track reel.ID, from, to int64, rate int) reel.Edit {
+	return &reel.LayTone{
+		Track: track, From: from, To: to, Tone: c.Tone, GainDB: c.GainDB, Name: reel.ShortName("bed, " + c.Name),
+		Blend: int64(joinBlend * float64(rate)), Fade: int64(endFade * float64(rate)),
+	}
+}
+
+// Instead is the edit that grows a laid clip of the tone.
+func (c Candidate) Instead(clip reel.ID) reel.Edit {
+	return &reel.SetTone{Clip: clip, Tone: c.Tone, GainDB: c.GainDB}
+}
+
+// Of reports whether a source was grown of the same swatch.
+func (c Candidate) Of(src reel.Source) bool {
+	return src.Bed.Grown() && src.Bed.From == c.Tone.From && src.Bed.To == c.Tone.To && src.Bed.Room == c.Tone.Room
 }
 
 // Fill is tone for one gap: an edit, and what it does in words, or why there is
@@ -183,10 +207,11 @@ func ForGap(ctx context.Context, r *reel.Reel, open mix.Open, find Finder, g ree
 	return out, nil
 }
 
-// ForScene ranks tone to lie under a scene, at the level of its room.
+// ForScene ranks tone to lie under a scene on a track, 0 for one that is not
+// there yet, at the level of the scene's room.
 func ForScene(ctx context.Context, r *reel.Reel, open mix.Open, find Finder, track reel.ID, from, to int64, others []Sample, tint bool) ([]Candidate, Room, error) {
 	t, ok := r.Track(track)
-	if !ok {
+	if !ok && track != 0 {
 		return nil, Room{}, fmt.Errorf("that track is gone")
 	}
 	room, err := SceneRoom(ctx, r, open, from, to)
@@ -220,4 +245,41 @@ func ForScene(ctx context.Context, r *reel.Reel, open mix.Open, find Finder, tra
 		own.Bands[k] -= t.GainDB
 	}
 	return offer(samples, others, own, 0, tint), room, nil
+}
+
+// ForLaid ranks other tone for a clip of tone: after the rooms beside it where
+// it fills a gap, after the scene where nothing lies next to it.
+func ForLaid(ctx context.Context, r *reel.Reel, open mix.Open, find Finder, clip reel.Clip, others []Sample, tint bool) ([]Candidate, error) {
+	const beside = 2 // seconds
+	src, _ := r.Source(clip.Source)
+	far := int64(beside * r.Props.SampleRate)
+	var samples []Sample
+	room := Room{Level: measure.Silence}
+	for _, c := range r.OnTrack(clip.Track) {
+		at, from, before := c.Offset+c.Length, c.End()-far, c.End() <= clip.Start && clip.Start-c.End() <= far
+		if after := c.Start >= clip.End() && c.Start-clip.End() <= far; after {
+			at, from = c.Offset, c.Start
+		} else if !before {
+			continue
+		}
+		own, _ := r.Source(c.Source)
+		if own.Bed.Grown() {
+			continue // the other half of a glide
+		}
+		some, err := samplesNear(ctx, r, find, own, at, at, false)
+		if err != nil {
+			return nil, err
+		}
+		samples = append(samples, some...)
+		if room.Level <= measure.Silence { // that before it counts, as for a gap
+			if room, err = roomAt(r, open, c, from, from+far); err != nil {
+				return nil, err
+			}
+		}
+	}
+	if room.Level <= measure.Silence {
+		all, _, err := ForScene(ctx, r, open, find, clip.Track, clip.Start, clip.End(), others, tint)
+		return all, err
+	}
+	return offer(samples, others, room, channelsOf(src), tint), nil
 }

@@ -206,6 +206,13 @@ func TestAGapIsFilledAndGlides(t *testing.T) {
 	if all := Join([]Piece{c, d, e}, rate, 22*rate, rate/200); len(all.Holes) != 0 {
 		t.Errorf("holes are left: %v", all.Holes)
 	}
+	// Laid tone is grown anew of what lies beside it, not of the tone itself.
+	laid := s.r.OnTrack(track)[1]
+	others, err := ForLaid(context.Background(), s.r, s.open, Finding(s.r, s.open), laid, Library(rate), false)
+	if err != nil || len(others) < 2 || others[0].Tone.Source != x || math.Abs(others[0].GainDB) > 1.5 {
+		t.Errorf("%v %+v", err, others)
+	}
+	s.do(others[len(others)-1].Instead(laid.ID))
 	// Candidates come round; another choice is other tone.
 	g, err := ForGap(context.Background(), s.r, s.open, Finding(s.r, s.open), reel.Gap{Track: track, From: 22 * rate, To: 24 * rate}, nil, 1, false)
 	if err != nil || g.Edit == nil || g.Edit.Into != nil {
@@ -305,6 +312,15 @@ func TestContinuityFindsHolesAcrossPieces(t *testing.T) {
 	}
 	if len(c.Levels) == 0 || math.Abs(float64(c.Levels[len(c.Levels)/8])-measure.Floor(measure.Frames(rate, v))) > 1.5 {
 		t.Errorf("levels %v", c.Levels)
+	}
+	// Another reel with the same lie and other recordings has other prints.
+	other := *s.r
+	other.Sources = slices.Clone(s.r.Sources)
+	for i := range other.Sources {
+		other.Sources[i].Recording += "x"
+	}
+	if prints[NewPrinter(&other).Print(0, PieceSeconds*rate)] {
+		t.Error("other recordings have the same print")
 	}
 	// An edit alters the prints of the pieces that it touches alone.
 	s.do(&reel.SetClip{Clip: s.r.OnTrack(track)[2].ID, GainDB: ptr(-2.0)})

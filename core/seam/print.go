@@ -23,6 +23,9 @@ func (m *Meter) Print(s reel.Seam) string {
 	text := func(v string) { buf = append(append(buf, v...), 0) }
 	clip := func(c reel.Clip, reach int64) {
 		from, to := max(c.Start, s.At-reach), min(c.End(), s.At+reach)
+		if tone := m.grown[c.Source]; tone != "" {
+			text(tone) // an edit that is only tried may grow another under the same id
+		}
 		put(int64(c.Source), from-s.At, to-s.At, c.Offset+from-c.Start)
 		real(c.GainDB)
 		for _, k := range m.struckOf[c.ID] {
@@ -35,8 +38,8 @@ func (m *Meter) Print(s reel.Seam) string {
 			for _, v := range []float64{k.Fall.Bend, k.Rise.Bend, k.LowerDB, k.Cover.GainDB} {
 				real(v)
 			}
-			put(int64(k.Cover.Source))
 			if k.Cover.Source != 0 {
+				text(m.grown[k.Cover.Source])
 				put(k.From) // the tone goes by the time of the source
 			}
 		}

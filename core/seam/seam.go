@@ -83,6 +83,7 @@ type Meter struct {
 	lanes    map[reel.ID][]reel.Clip
 	heads    map[reel.ID]reel.Blend
 	tails    map[reel.ID]reel.Blend
+	grown    map[reel.ID]string        // what tone sounds like, by source
 	struckOf map[reel.ID][]reel.Strike // by clip
 	mixes    map[reel.ID]*mix.Mix
 	spec     *measure.Spectrum
@@ -127,6 +128,12 @@ func (m *Meter) take(r *reel.Reel) {
 	m.lanes, m.heads, m.tails = plain.Lanes(), map[reel.ID]reel.Blend{}, map[reel.ID]reel.Blend{}
 	for _, b := range r.Blends {
 		m.tails[b.Left], m.heads[b.Right] = b, b
+	}
+	m.grown = map[reel.ID]string{}
+	for _, s := range r.Sources {
+		if s.Bed.Grown() {
+			m.grown[s.ID] = s.Heard()
+		}
 	}
 	m.struckOf = map[reel.ID][]reel.Strike{}
 	for _, s := range r.Strikes {

@@ -22,9 +22,14 @@ func (m *Meter) struck(ctx context.Context, out *Measure, c reel.Clip) error {
 	if out.Muted {
 		return nil
 	}
-	around, err := m.aroundStrike(c, k)
+	room, err := roomtone.BesideStrike(m.r, m.open, k)
 	if err != nil {
 		return err
+	}
+	around := room.Level
+	if around > measure.Silence {
+		t, _ := m.r.Track(c.Track)
+		around += c.GainDB + t.GainDB
 	}
 	inside, err := m.sound(ctx, out.Track, from, to, 0)
 	if err != nil {
@@ -77,23 +82,6 @@ func (m *Meter) edges(ctx context.Context, out *Measure, from, to int64) error {
 	return nil
 }
 
-// aroundStrike is the level of the room on both sides of a struck span, as the
-// clip sounds on its track.
-func (m *Meter) aroundStrike(c reel.Clip, k reel.Strike) (float64, error) {
-	lo, hi := k.Reach()
-	reach := m.seconds(roomReach)
-	at := c.Start - c.Offset // source to reel
-	var frames []float64
-	for _, part := range [][2]int64{{max(lo-reach, 0), lo}, {hi, hi + reach}} {
-		v, err := m.material(c, at+part[0], at+part[1])
-		if err != nil {
-			return 0, err
-		}
-		frames = append(frames, measure.Frames(m.rate, v...)...)
-	}
-	return roomtone.Air(frames), nil
-}
-
 func quietSide() *Side {
 	return &Side{Peak: measure.Silence, RMS: measure.Silence, Room: measure.Silence, Heard: measure.Silence, Voice: measure.NoLoudness}
 }
@@ -142,16 +130,11 @@ func (m *Meter) coverStrike(ctx context.Context, j Judgement) (Plan, error) {
 	if err != nil {
 		return Plan{}, err
 	}
+	src, _ := m.r.Source(k.Cover.Source)
 	for _, one := range all {
-		if k.Cover.Source == 0 || !m.covers(k, one) {
-			return Plan{Edit: &reel.CoverStrike{Strike: k.ID, Tone: &one.Tone, GainDB: one.GainDB}, Says: "cover it with " + one.Says}, nil
+		if !one.Of(src) {
+			return Plan{Edit: one.Cover(k.ID), Says: "cover it with " + one.Says}, nil
 		}
 	}
 	return none("There is no quiet stretch nearby to cover it with; keep a swatch, or take a made-up room."), nil
-}
-
-// covers reports whether a struck span is covered by that tone already.
-func (m *Meter) covers(k reel.Strike, c roomtone.Candidate) bool {
-	src, _ := m.r.Source(k.Cover.Source)
-	return src.Bed.From == c.Tone.From && src.Bed.To == c.Tone.To && src.Bed.Room == c.Tone.Room
 }

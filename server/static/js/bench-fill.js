@@ -18,7 +18,6 @@ const level = (v) => (v <= -143 ? "–" : `${v.toFixed(1).replace("-", "−")} d
 export const filling = (tools) => ({
   /** @type {any} */ fills: null,
   /** @type {any} */ bed: null,
-  /** @type {Map<string, number>} which of the candidates lies in a gap that was filled */ choices: new Map(),
 
   /** Gaps between clips of a track, or of those worked on, in a span or all through. @param {number[]} tracks @param {{from: number, to: number} | null} s @returns {Gap[]} */
   gapsOf(tracks, s) {
@@ -33,8 +32,8 @@ export const filling = (tools) => ({
     }
     return out.sort((a, b) => a.from - b.from);
   },
-  /** Fills the gap at the playhead, or the one that the chosen seam opens. @param {number} choice which candidate */
-  async fillHere(choice) {
+  /** Fills the gap at the playhead, or the one that the chosen seam opens. */
+  async fillHere() {
     const at = Math.round(tools.timeline.playhead), s = this.seam;
     const gaps = this.gapsOf([...tools.timeline.working], null);
     const g = gaps.find((/** @type {Gap} */ o) => at >= o.from && at < o.to) ?? (s?.kind === "tail" ? gaps.find((/** @type {Gap} */ o) => o.from === s.at) : s?.kind === "head" ? gaps.find((/** @type {Gap} */ o) => o.to === s.at) : undefined);
@@ -43,7 +42,7 @@ export const filling = (tools) => ({
       return;
     }
     try {
-      const { fills } = await send("POST", `/reels/${tools.doc.id}/fills`, { gaps: [{ ...g, choice }], tint: this.tinting }), one = /** @type {Filled} */ (fills[0]);
+      const { fills } = await send("POST", `/reels/${tools.doc.id}/fills`, { gaps: [g], tint: this.tinting }), one = /** @type {Filled} */ (fills[0]);
       if (!one.edit) {
         this.tell(one.why ?? "No tone was found for it.");
         return;
@@ -51,7 +50,6 @@ export const filling = (tools) => ({
       const c = await this.edit(one.edit.do, /** @type {any} */ (one.edit.with));
       if (!c) return;
       this.hint = `Filled ${span(g.to - g.from, tools.doc.props)}: ${one.says}${one.glides ? ", gliding into the next room" : ""}`;
-      for (const id of c.outcome.made ?? []) this.choices.set(`${id}`, choice);
       if (c.outcome.made?.length) this.chooseClips(c.outcome.made.filter((/** @type {number} */ id) => tools.doc.clips.has(id)));
     } catch (err) {
       this.tell(say(err));
@@ -66,16 +64,12 @@ export const filling = (tools) => ({
       return;
     }
     try {
-      const from = c.start, to = c.start + c.length;
-      const { beds } = await get(`/reels/${tools.doc.id}/bed?track=${c.track}&from=${from}&to=${to}`);
-      const src = tools.doc.sources.get(c.source), b = src?.bed;
-      const now = beds.findIndex((/** @type {Offered} */ o) => (b?.room ? o.tone.room === b.room : o.tone.from === b?.from && o.tone.to === b?.to));
-      const one = /** @type {Offered} */ (beds[(now + 1) % Math.max(beds.length, 1)]);
+      const { tones, now } = await get(`/reels/${tools.doc.id}/clips/${c.id}/tones${this.tinting ? "?tint=1" : ""}`), at = (now + 1) % Math.max(tones.length, 1), one = /** @type {Offered} */ (tones[at]);
       if (!one) {
         this.tell("There is no other tone.");
         return;
       }
-      if (await this.edit("setTone", { clip: c.id, tone: one.tone, gainDB: one.gainDB })) this.hint = `${((now + 1) % beds.length) + 1} of ${beds.length}: ${one.name}, ${one.says}`;
+      if (await this.edit(one.edit.do, one.edit.with)) this.hint = `${at + 1} of ${tones.length}: ${one.name}, ${one.says}`;
     } catch (err) {
       this.tell(say(err));
     }
@@ -189,7 +183,7 @@ export const filling = (tools) => ({
     const track = tones.find((t) => free(t.id)) ?? null;
     this.bed = {
       from, to, where: `${shortAt(from, p)} to ${shortAt(to, p)}, ${span(to - from, p)}`, track: track?.id ?? 0, tracks: [...tones.filter((t) => free(t.id)).map((t) => ({ id: t.id, name: t.name })), { id: 0, name: "a new track" }],
-      list: [], at: 0, busy: false, problem: "", gain: 0, fade: 0.5, level: "", strike: false, breaths: true, speech: speech.map((t) => ({ id: t.id, name: t.name, take: true })), pauses: [], looking: false, turn: 0,
+      list: [], at: 0, busy: false, problem: "", gain: 0, fade: 0.5, level: "", strike: false, breaths: true, speech: speech.map((t) => ({ id: t.id, name: t.name, take: true })), pauses: [], looking: false, turn: 0, look: 0,
     };
     el("bed").showModal();
     void this.proposeBed();
@@ -199,7 +193,7 @@ export const filling = (tools) => ({
     w.busy = true;
     w.problem = "";
     try {
-      const got = await get(`/reels/${tools.doc.id}/bed?track=${w.track || [...tools.doc.tracks.keys()][0]}&from=${w.from}&to=${w.to}${this.tinting ? "&tint=1" : ""}`);
+      const got = await get(`/reels/${tools.doc.id}/bed?track=${w.track}&from=${w.from}&to=${w.to}${this.tinting ? "&tint=1" : ""}`);
       if (this.bed !== w || turn !== w.turn) return;
       w.list = got.beds.map((/** @type {Offered} */ b, /** @type {number} */ i) => ({ ...b, i, text: b.says.includes(b.name) ? b.says : `${b.name}: ${b.says}` }));
       w.level = level(got.level);
@@ -217,17 +211,17 @@ export const filling = (tools) => ({
     if (one) w.gain = one.gainDB;
   },
   async findPauses() {
-    const w = this.bed, tracks = w.speech.filter((/** @type {any} */ t) => t.take).map((/** @type {any} */ t) => t.id), turn = ++w.turn;
+    const w = this.bed, tracks = w.speech.filter((/** @type {any} */ t) => t.take).map((/** @type {any} */ t) => t.id), look = ++w.look;
     w.pauses = [];
-    if (!w.strike || !tracks.length) return;
-    w.looking = true;
+    w.looking = Boolean(w.strike && tracks.length);
+    if (!w.looking) return;
     try {
       const { pauses } = await get(`/reels/${tools.doc.id}/pauses?tracks=${tracks.join(",")}&from=${w.from}&to=${w.to}${w.breaths ? "&breaths=1" : ""}`);
-      if (this.bed === w && turn === w.turn) w.pauses = pauses;
+      if (this.bed === w && look === w.look) w.pauses = pauses;
     } catch (err) {
       if (this.bed === w) w.problem = say(err);
     } finally {
-      if (this.bed === w) w.looking = false;
+      if (this.bed === w && look === w.look) w.looking = false;
     }
   },
   /** What of the dialogue would be struck. */
@@ -238,23 +232,18 @@ export const filling = (tools) => ({
     const total = w.pauses.reduce((/** @type {number} */ n, /** @type {Pause} */ p) => n + p.to - p.from, 0);
     return w.pauses.length ? `${w.pauses.length} stretches where nobody speaks, ${span(total, tools.doc.props)} in all, are struck; the longest ${span(Math.max(...w.pauses.map((/** @type {Pause} */ p) => p.to - p.from)), tools.doc.props)}.` : "Nobody is silent for long enough there.";
   },
-  /** The edits of the bed as it is set. @param {number} track @returns {Edit[]} */
-  bedEdits(track) {
-    const w = this.bed, one = w.list[w.at], rate = tools.doc.props.sampleRate, fade = Math.round(0.08 * rate);
+  /** The edits of the bed as it is set. @returns {Edit[]} */
+  bedEdits() {
+    const w = this.bed, one = w.list[w.at];
     return [
-      { do: "layTone", with: { ...one.edit.with, track, gainDB: w.gain, fade: Math.round(w.fade * rate) } },
-      // The fades lie outside of what is struck, so that they end where the pause does.
-      ...(w.strike ? w.pauses.map((/** @type {Pause} */ p) => ({ do: "strike", with: { from: p.from + fade, to: p.to - fade, tracks: [p.track], clips: [p.clip], fade, shape: "constantPower" } })) : []),
+      { do: one.edit.do, with: { ...one.edit.with, track: w.track, gainDB: w.gain, fade: Math.round(w.fade * tools.doc.props.sampleRate) } },
+      ...(w.strike ? w.pauses.map((/** @type {Pause} */ p) => p.edit) : []),
     ];
   },
   async hearBed() {
     const w = this.bed;
-    if (!w.track) {
-      this.hearTone({ ...w.list[w.at].tone }, w.gain);
-      return;
-    }
     try {
-      const r = await tools.doc.dryRun("together", { label: "bed", edits: this.bedEdits(w.track) }, undefined, false, true);
+      const r = await tools.doc.dryRun("together", { label: "bed", edits: this.bedEdits() }, undefined, false, true);
       this.hearing = "bed";
       tools.player.play({ name: "bed", from: w.from, to: w.to, address: this.address(`&trial=${r.trial}`) });
     } catch (err) {
@@ -265,15 +254,7 @@ export const filling = (tools) => ({
     const w = this.bed;
     if (!w.list[w.at]) return;
     try {
-      let track = w.track;
-      if (!track) {
-        const c = await tools.doc.edit("addTrack", { name: "Bed", role: "roomTone" });
-        track = c.outcome.made?.[0] ?? 0;
-        // Beside the tone that is there, or else below the dialogue.
-        const order = tools.doc.order(), last = order.findLastIndex((t) => t.id !== track && (t.role === "roomTone" || t.role === "dialogue"));
-        if (last >= 0 && last < order.length - 2) await tools.doc.edit("moveTrack", { track, to: last + 1 });
-      }
-      const edits = this.bedEdits(track);
+      const edits = this.bedEdits();
       await tools.doc.edit("together", { label: `lay a bed under ${span(w.to - w.from, tools.doc.props)}${edits.length > 1 ? ` and strike ${edits.length - 1} pauses` : ""}`, edits });
       el("bed").close();
       this.hint = "The bed lies under the scene";

@@ -104,7 +104,7 @@ export const keys = (tools) => ({
         tools.timeline.look(this.seam.at - rate * 1.5, (rate * 3) / tools.timeline.width);
       },
       zoomWhole: () => tools.timeline.whole(),
-      strike: () => void this.strike(), lower: () => void this.strike(true), lift: () => this.liftStrike(), tighten: () => void this.tighten(),
+      strike: () => void this.strike(), strikeCovered: () => void this.strikeCovered(), acceptOn: () => void this.acceptOn(), lower: () => void this.strike(true), lift: () => this.liftStrike(), tighten: () => void this.tighten(),
       cover: () => void this.cover(), nextTone: () => void this.nextTone(), fills: () => this.openFills(), bed: () => this.openBed(), swatch: () => void this.keepMarked(),
       nextHole: () => this.stepHole(1), prevHole: () => this.stepHole(-1), tabRoom: () => this.showTab("room"),
       prevMarker: () => this.stepMarker(-1), nextMarker: () => this.stepMarker(1), marker: () => this.addMarker(),

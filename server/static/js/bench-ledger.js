@@ -189,6 +189,13 @@ export const ledger = (tools) => ({
     }
   },
 
+  /** Marks the chosen seam as heard and good, and goes on to the next that asks for something. */
+  async acceptOn() {
+    const row = this.seams.find((/** @type {any} */ r) => this.isSeam(r));
+    if (row && this.asks(row)) await this.accept();
+    this.stepBad(1);
+  },
+
   /** Plays every seam that is not fine, one after another with its surroundings; once more stops. */
   walk() {
     if (this.walking) {
@@ -201,8 +208,9 @@ export const ledger = (tools) => ({
       this.tell("Nothing to play through: no seam asks for anything.");
       return;
     }
+    // From here on, and round to the ones before.
     const here = this.seam?.at ?? 0, at = Math.max(list.findIndex((/** @type {any} */ s) => s.at >= here), 0);
-    this.walking = { list, at };
+    this.walking = { list: [...list.slice(at), ...list.slice(0, at)], at: 0 };
     this.looping = false;
     this.chooseSeam(list[at]);
     void this.playSeam("blend");

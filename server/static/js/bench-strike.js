@@ -153,11 +153,21 @@ export const striking = (tools) => ({
 
   // ——— Cover ———
 
+  /** Strikes the span and covers it at once. */
+  async strikeCovered() {
+    if (!tools.timeline.span) {
+      await this.strike(); // which says what is missing
+      return;
+    }
+    await this.strike();
+    await this.cover();
+  },
+
   /** Covers what is struck, or fills the gap at the playhead, with the likest tone. */
   async cover() {
     const k = this.strikeMeant();
     if (!k) {
-      await this.fillHere(0);
+      await this.fillHere();
       return;
     }
     const bare = this.justStruck.filter((/** @type {number} */ id) => !tools.doc.strikes.get(id)?.cover && tools.doc.strikes.has(id));

@@ -11,12 +11,13 @@ const together = 3;
 const bucketOf = (level) => baseBucket * levelStep ** level;
 
 /** The wave of a source's channel: of a recording, or of tone that is grown for a reel. @param {Source} src @param {number} channel @param {number} reel @returns {Wave} */
-export const waveOf = (src, channel, reel) => ({ recording: src.recording, channel, length: src.length, grown: src.bed ? `/reels/${reel}/sources/${src.id}` : "" });
+export const waveOf = (src, channel, reel) => ({ recording: src.recording, channel, length: src.length, grown: src.bed ? `/reels/${reel}/sources/${src.id}` : "", of: src.bed ? `&of=${src.recording.slice(0, 12)}-${src.bed.room ?? ""}-${src.bed.from}-${src.bed.to}-${src.bed.seed}` : "" });
 
 /**
  * @typedef {object} Wave what to draw
  * @property {string} recording
  * @property {string} [grown] where grown tone is asked for; its channels count from 0
+ * @property {string} [of] what it is grown of, so that an address never means other tone
  * @property {number} channel
  * @property {number} length samples of the recording
  */
@@ -78,13 +79,13 @@ export class Waves {
 
   /** @param {Wave} w @param {number} level @param {number} n */
   buckets(w, level, n) {
-    const a = `${w.grown || `/recordings/${w.recording}/${this.rate}`}/overview/${w.grown ? 0 : w.channel}/${level}?from=${n * tileBuckets}&count=${tileBuckets}`;
+    const a = `${w.grown || `/recordings/${w.recording}/${this.rate}`}/overview/${w.grown ? 0 : w.channel}/${level}?from=${n * tileBuckets}&count=${tileBuckets}${w.of ?? ""}`;
     return /** @type {Int16Array | null} */ (this.tile(a, (b) => new Int16Array(b)));
   }
 
   /** @param {Wave} w @param {number} n */
   samples(w, n) {
-    const a = `${w.grown || `/recordings/${w.recording}/${this.rate}`}/samples/${w.grown ? 0 : w.channel}?from=${n * tileSamples}&count=${tileSamples}`;
+    const a = `${w.grown || `/recordings/${w.recording}/${this.rate}`}/samples/${w.grown ? 0 : w.channel}?from=${n * tileSamples}&count=${tileSamples}${w.of ?? ""}`;
     return /** @type {Float32Array | null} */ (this.tile(a, (b) => new Float32Array(b)));
   }
 
