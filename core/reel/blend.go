@@ -32,6 +32,9 @@ func (e *SetBlend) Apply(r *Reel) (*Reel, Outcome, error) {
 		}
 		return nil, Outcome{}, no
 	}
+	if r.shows(left) != r.shows(right) {
+		return nil, Outcome{}, refuse("A picture dissolves into a picture, and sound blends with sound.")
+	}
 	if err := firstOf(r.held(left.Track), r.held(right.Track)); err != nil {
 		return nil, Outcome{}, err
 	}
@@ -48,6 +51,13 @@ func (e *SetBlend) Apply(r *Reel) (*Reel, Outcome, error) {
 	}
 	if e.Before < 0 || e.After < 0 || e.Before > 1<<40 || e.After > 1<<40 || e.Before+e.After < 1 {
 		return nil, Outcome{}, refuse("A blend is at least one sample long and lies at its cut.")
+	}
+	if r.shows(left) { // a dissolve: in whole frames, and no law of sound
+		own := *e
+		own.Before, own.After, own.Law, own.Lean, own.Out, own.In = r.Props.whole(e.Before), r.Props.whole(e.After), gain.ConstantGain, gain.Even, Side{}, Side{}
+		if own != *e {
+			return own.Apply(r)
+		}
 	}
 	room := r.BlendRoom(left, right)
 	if e.Before > room.Before || e.After > room.After {
@@ -85,12 +95,13 @@ type Room struct {
 // BlendRoom is the room for a blend between two clips that meet: bounded by
 // the handles, by the clips' far ends and by the fades and blends there.
 func (r *Reel) BlendRoom(left, right Clip) Room {
-	src, _ := r.Source(left.Source)
+	ahead, _ := r.spare(right)
+	_, beyond := r.spare(left)
 	headOfLeft, _ := r.reach(left)
 	_, tailOfRight := r.reach(right)
 	room := Room{
-		HandleIn:   right.Offset,
-		HandleOut:  src.Length - left.Offset - left.Length,
+		HandleIn:   ahead,
+		HandleOut:  beyond,
 		InsideLeft: left.Length - headOfLeft,
 		InsideNext: right.Length - tailOfRight,
 	}

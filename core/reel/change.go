@@ -22,6 +22,7 @@ type Change struct {
 	Strikes  []Pair[Strike] `json:"strikes,omitempty"`
 	Swatches []Pair[Swatch] `json:"swatches,omitempty"`
 	Markers  []Pair[Marker] `json:"markers,omitempty"`
+	Ties     []Pair[Tie]    `json:"ties,omitempty"`
 	Shifts   []Shift        `json:"shifts,omitempty"`
 }
 
@@ -38,7 +39,7 @@ const fewest = 4
 
 // Empty reports whether nothing changes.
 func (c Change) Empty() bool {
-	return c.Props == nil && len(c.Tracks)+len(c.Sources)+len(c.Clips)+len(c.Blends)+len(c.Strikes)+len(c.Swatches)+len(c.Markers)+len(c.Shifts) == 0
+	return c.Props == nil && len(c.Tracks)+len(c.Sources)+len(c.Clips)+len(c.Blends)+len(c.Strikes)+len(c.Swatches)+len(c.Markers)+len(c.Ties)+len(c.Shifts) == 0
 }
 
 // Diff is the change that takes reel a to reel b.
@@ -54,6 +55,7 @@ func Diff(a, b *Reel) Change {
 	c.Strikes = diff(a.Strikes, b.Strikes)
 	c.Swatches = diff(a.Swatches, b.Swatches)
 	c.Markers = diff(a.Markers, b.Markers)
+	c.Ties = diff(a.Ties, b.Ties)
 	return c
 }
 
@@ -122,7 +124,7 @@ func diff[T thing](a, b []T) []Pair[T] {
 
 // Invert is the change that takes back c.
 func (c Change) Invert() Change {
-	out := Change{Tracks: invert(c.Tracks), Sources: invert(c.Sources), Clips: invert(c.Clips), Blends: invert(c.Blends), Strikes: invert(c.Strikes), Swatches: invert(c.Swatches), Markers: invert(c.Markers)}
+	out := Change{Tracks: invert(c.Tracks), Sources: invert(c.Sources), Clips: invert(c.Clips), Blends: invert(c.Blends), Strikes: invert(c.Strikes), Swatches: invert(c.Swatches), Markers: invert(c.Markers), Ties: invert(c.Ties)}
 	for _, s := range c.Shifts {
 		out.Shifts = append(out.Shifts, Shift{-s.By, s.Clips})
 	}
@@ -170,6 +172,9 @@ func (c Change) Apply(r *Reel) (*Reel, error) {
 		return nil, err
 	}
 	if out.Markers, err = apply(r.Markers, c.Markers, &out.NextID, "marker"); err != nil {
+		return nil, err
+	}
+	if out.Ties, err = apply(r.Ties, c.Ties, &out.NextID, "tie"); err != nil {
 		return nil, err
 	}
 	if len(c.Shifts) > 0 {
@@ -250,6 +255,11 @@ func (c Change) Conflict(names []ID) string {
 	for _, p := range c.Swatches {
 		if was := either(p); slices.Contains(names, was.ID) {
 			return "swatch “" + was.Name + "”"
+		}
+	}
+	for _, p := range c.Ties {
+		if was := either(p); slices.Contains(names, was.ID) || slices.Contains(names, was.Clip) {
+			return "a tie of picture and sound"
 		}
 	}
 	for _, p := range c.Tracks {

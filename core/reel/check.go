@@ -56,6 +56,9 @@ func (r *Reel) Check() error {
 		}
 	}
 	for _, s := range r.Sources {
+		if err := s.Picture.check(); err != nil {
+			return fmt.Errorf("source %d: %w", s.ID, err)
+		}
 		if s.Bed.Grown() && (s.Bed.Seed < 1 || s.Bed.Room == "" && s.Bed.To <= s.Bed.From || s.Bed.Tint.check() != nil) {
 			return fmt.Errorf("source %d is no room tone that can be grown", s.ID)
 		}
@@ -63,6 +66,10 @@ func (r *Reel) Check() error {
 	if err := r.checkStrikes(); err != nil {
 		return err
 	}
+	if err := r.checkTies(); err != nil {
+		return err
+	}
+	pics := r.pictureTracks()
 	for _, t := range r.Tracks {
 		if err := t.check(); err != nil {
 			return err
@@ -74,7 +81,14 @@ func (r *Reel) Check() error {
 		if _, known := r.Track(c.Track); !ok || !known {
 			return fmt.Errorf("clip %d has no source or no track", c.ID)
 		}
-		if c.Start < 0 || c.Length < 1 || c.Offset < 0 || c.Offset > src.Length || c.Length > src.Length-c.Offset || c.Start > r.day()-c.Length {
+		if pics[c.Track] != src.Shows() {
+			return fmt.Errorf("clip %d lies on a track that is not of its kind", c.ID)
+		}
+		if pics[c.Track] {
+			if !r.checkFrame(c) || c.Start > r.day()-c.Length {
+				return fmt.Errorf("shot %d does not lie on frames inside its source and the reel", c.ID)
+			}
+		} else if c.Start < 0 || c.Length < 1 || c.Offset < 0 || c.Offset > src.Length || c.Length > src.Length-c.Offset || c.Start > r.day()-c.Length {
 			return fmt.Errorf("clip %d does not lie inside its source and the reel", c.ID)
 		}
 		for _, err := range []error{gain.CheckDB(c.GainDB), c.FadeIn.Shape.Check(), c.FadeOut.Shape.Check(), gain.CheckWarp(c.FadeIn.Bend), gain.CheckWarp(c.FadeOut.Bend)} {

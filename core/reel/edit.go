@@ -113,6 +113,12 @@ func init() {
 		"setMarker":    func() Edit { return &SetMarker{} },
 		"removeMarker": func() Edit { return &RemoveMarker{} },
 		"together":     func() Edit { return &Together{} },
+		"assemble":     func() Edit { return &Assemble{} },
+		"link":         func() Edit { return &Link{} },
+		"tie":          func() Edit { return &TieUp{} },
+		"untie":        func() Edit { return &Untie{} },
+		"resync":       func() Edit { return &Resync{} },
+		"lead":         func() Edit { return &Lead{} },
 	}
 }
 

@@ -15,6 +15,7 @@ type Excerpt struct {
 	Lanes  int         `json:"lanes"`  // tracks from the uppermost to the lowest
 	Clips  []LooseClip `json:"clips"`
 	Blends []Blend     `json:"blends,omitempty"` // Left and Right are places in Clips, ID is 0
+	Ties   []Tie       `json:"ties,omitempty"`   // Shot and Clip are places in Clips, ID is 0
 }
 
 // LooseClip is a clip of an excerpt.
@@ -109,6 +110,14 @@ func (r *Reel) excerpt(clips []Clip, from, to int64) Excerpt {
 		if okL && okR {
 			b.ID, b.Left, b.Right = 0, ID(left), ID(right)
 			out.Blends = append(out.Blends, b)
+		}
+	}
+	for _, t := range r.Ties {
+		shot, okS := at[t.Shot]
+		sound, okC := at[t.Clip]
+		if okS && okC {
+			t.ID, t.Shot, t.Clip = 0, ID(shot), ID(sound)
+			out.Ties = append(out.Ties, t)
 		}
 	}
 	return out

@@ -1,13 +1,19 @@
 package reel
 
-// finish ends every edit of clips: it holds the locks, lets blends and fades
+// finish ends every edit of clips: it brings shots to frames, holds the locks, lets blends and fades
 // go or shorten that no longer have their material, and tells which gaps open.
 func (r *Reel) finish(out *Reel, o Outcome) (*Reel, Outcome, error) {
 	d := compare(r, out)
+	if moved, err := out.onFrames(r, d); err != nil {
+		return nil, Outcome{}, err
+	} else if moved {
+		d = compare(r, out)
+	}
 	if err := r.keepLocks(out, d); err != nil {
 		return nil, Outcome{}, err
 	}
 	out.keepStrikes(d)
+	out.keepTies(d)
 	out.settle(d, &o)
 	r.tellGaps(out, d, &o)
 	return out, o, nil

@@ -84,7 +84,13 @@ func (e *CloseGap) Apply(r *Reel) (*Reel, Outcome, error) {
 	}
 	o := Outcome{Label: fmt.Sprintf("close a gap of %s on %s", r.Props.distance(g.To-from), t.Name)}
 	o.Says = append([]string{"the gap of " + r.Props.distance(g.To-g.From) + " closes"}, f.say(r.Props, from-g.To)...)
-	return r.finish(&out, o)
+	done, o, err := r.finish(&out, o)
+	less, alone := *e, *e
+	alone.Later = FollowTrack
+	if less.By = r.Props.wholeWithin(g.To - from); less.By == g.To-from || less.By == 0 {
+		less = alone
+	}
+	return orWhole(r, done, o, err, later, &less, &alone)
 }
 
 // InsertTime makes room: what begins at or after a place moves later. Clips of
@@ -129,7 +135,13 @@ func (e *InsertTime) Apply(r *Reel) (*Reel, Outcome, error) {
 	}
 	o := Outcome{Label: fmt.Sprintf("insert %s at %s", r.Props.distance(e.Length), r.Props.at(e.At))}
 	o.Says = append([]string{r.Props.distance(e.Length) + " put in"}, f.say(r.Props, e.Length)...)
-	return r.finish(out, o)
+	done, o, err := r.finish(out, o)
+	near, alone := *e, *e
+	near.Length, alone.Later = r.Props.whole(e.Length), FollowTrack
+	if near.Length == e.Length || near.Length == 0 {
+		near = alone
+	}
+	return orWhole(r, done, o, err, later, &near, &alone)
 }
 
 // part is the reel with room made at a place. Its slices are its own.

@@ -54,6 +54,11 @@ func (e *LayTone) Apply(r *Reel) (*Reel, Outcome, error) {
 		return own.Apply(wide)
 	}
 	track, err := r.open(e.Track)
+	if err == nil && track.Role == PictureRole {
+		no := refuse("%s is for pictures; it has no sound.", track.Name)
+		no.Possible = "Lay room tone on a track of sound."
+		err = no
+	}
 	if err == nil {
 		err = invalid(gain.CheckDB(e.GainDB), gain.CheckDB(e.IntoDB))
 	}

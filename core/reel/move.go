@@ -11,6 +11,7 @@ type Move struct {
 	By      int64 `json:"by"`                // samples, later is positive
 	ToTrack ID    `json:"toTrack,omitempty"` // all onto this track
 	Down    int   `json:"down,omitempty"`    // or each so many tracks further down, as they are shown
+	Tied    bool  `json:"tied,omitempty"`    // what is tied to them moves in time with them
 }
 
 // Names implements Edit.
@@ -60,11 +61,20 @@ func (e *Move) landing(r *Reel, clips []Clip) ([]Clip, error) {
 
 // Apply implements Edit.
 func (e *Move) Apply(r *Reel) (*Reel, Outcome, error) {
-	clips, err := r.named(e.Clips)
+	clips, err := r.named(r.through(e.Clips, e.Tied))
 	if err != nil {
 		return nil, Outcome{}, err
 	}
-	target, err := e.landing(r, clips)
+	if whole := r.wholeIfSeen(e.By, clips...); whole != e.By {
+		own := *e
+		own.By = whole
+		return own.Apply(r)
+	}
+	target, err := e.landing(r, clips[:len(e.Clips)])
+	if err == nil {
+		target = append(target, clips[len(e.Clips):]...)
+		err = r.landsOnItsKind(target)
+	}
 	if err != nil {
 		return nil, Outcome{}, err
 	}
@@ -80,11 +90,21 @@ func (e *Move) Apply(r *Reel) (*Reel, Outcome, error) {
 			}
 		}
 	}
-	if by, ok := r.nearestShift(target, e.Clips, e.By); !ok || by != e.By {
+	if by, ok := r.nearestShift(target, ids(clips), e.By); !ok || by != e.By {
 		first := target[0]
 		fit := *e
 		fit.By = by
-		moving := idSet(e.Clips)
+		var offer Edit = &fit
+		if whole := r.within(by, target...); whole != by {
+			offer = nil
+			for _, w := range []int64{whole, r.Props.sample(r.Props.nearest(by) + 1), r.Props.sample(r.Props.nearest(by) - 1)} {
+				if at, ok := r.nearestShift(target, ids(clips), w); ok && at == w {
+					fit.By, offer = w, &fit
+					break
+				}
+			}
+		}
+		moving := idSet(ids(clips))
 		for _, c := range target {
 			at := c.Start + e.By
 			for _, o := range r.under(at, at+c.Length, map[ID]bool{c.Track: true}) {
@@ -93,7 +113,7 @@ func (e *Move) Apply(r *Reel) (*Reel, Outcome, error) {
 				}
 			}
 		}
-		return nil, Outcome{}, r.noRoom(first.Start+e.By, first.Length, first.Track, e.Clips, ok, first.Start+by, &fit)
+		return nil, Outcome{}, r.noRoom(first.Start+e.By, first.Length, first.Track, ids(clips), ok, first.Start+by, offer)
 	}
 	out := *r
 	out.Clips = slices.Clone(r.Clips)
@@ -108,6 +128,26 @@ func (e *Move) Apply(r *Reel) (*Reel, Outcome, error) {
 		o.Says = append(o.Says, "onto "+t.Name)
 	}
 	return r.finish(&out, o)
+}
+
+// landsOnItsKind refuses sound on tracks of pictures and the other way round.
+func (r *Reel) landsOnItsKind(clips []Clip) error {
+	for _, c := range clips {
+		t, _ := r.Track(c.Track)
+		src, _ := r.Source(c.Source)
+		if err := t.fits(src); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func ids(clips []Clip) []ID {
+	out := make([]ID, len(clips))
+	for i, c := range clips {
+		out[i] = c.ID
+	}
+	return out
 }
 
 // existing are the clips of the ids, all of which must be there, each once.

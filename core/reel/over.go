@@ -47,6 +47,11 @@ func (e *BlendOver) Apply(r *Reel) (*Reel, Outcome, error) {
 // blends them over it. It gives the length of the blend. The reel is its own.
 func (r *Reel) lap(left, right Clip, law gain.Law, lean float64) (int64, error) {
 	p := r.Props
+	if err := r.heard(left, right); err != nil {
+		no := refuse("Shots do not overlap: what is seen is one of them.")
+		no.Possible = "Let them meet, and dissolve the one into the other at their cut."
+		return 0, no
+	}
 	if !(left.Start < right.Start && left.End() < right.End()) {
 		no := refuse("“%s” lies within “%s”.", right.Name, left.Name)
 		if right.Start <= left.Start {
@@ -106,6 +111,9 @@ func (e *DropBlend) Apply(r *Reel) (*Reel, Outcome, error) {
 			return nil, Outcome{}, err
 		}
 		c.Track = e.ToTrack
+	}
+	if err := r.landsOnItsKind([]Clip{c}); err != nil {
+		return nil, Outcome{}, err
 	}
 	p := r.Props
 	if c.Start+e.By < 0 || c.End()+e.By > r.day() {

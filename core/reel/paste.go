@@ -77,6 +77,10 @@ func (e *Paste) Apply(r *Reel) (*Reel, Outcome, error) {
 		b.ID, b.Left, b.Right = out.take(), clips[b.Left].ID, clips[b.Right].ID
 		out.Blends = append(out.Blends, b)
 	}
+	for _, t := range e.What.Ties {
+		t.ID, t.Shot, t.Clip = out.take(), clips[t.Shot].ID, clips[t.Clip].ID
+		out.Ties = append(out.Ties[:len(out.Ties):len(out.Ties)], t)
+	}
 	o.Says = append([]string{both(clips) + " at " + r.Props.at(e.At)}, f.say(r.Props, e.What.Length)...)
 	done, o, err := was.finish(out, o)
 	if err == nil {
@@ -107,6 +111,11 @@ func (x Excerpt) check(r *Reel) error {
 	for _, b := range x.Blends {
 		if n := ID(len(x.Clips)); b.Left < 0 || b.Left >= n || b.Right < 0 || b.Right >= n {
 			return fmt.Errorf("a blend of what was copied joins no clips of it")
+		}
+	}
+	for _, t := range x.Ties {
+		if n := ID(len(x.Clips)); t.Shot < 0 || t.Shot >= n || t.Clip < 0 || t.Clip >= n {
+			return fmt.Errorf("a tie of what was copied holds no clips of it")
 		}
 	}
 	return nil
@@ -145,6 +154,9 @@ func (e *Paste) land(r *Reel) ([]Clip, map[ID]bool, error) {
 			return nil, nil, locked(t)
 		}
 		src, no := r.carried(l.Source)
+		if no == nil {
+			no = t.fits(src)
+		}
 		if no != nil {
 			return nil, nil, no
 		}
@@ -164,7 +176,7 @@ func (e *Paste) land(r *Reel) ([]Clip, map[ID]bool, error) {
 // anew from the same swatch.
 func (r *Reel) carried(src Source) (Source, error) {
 	same := func(s Source) bool {
-		return s.Recording == src.Recording && s.Left == src.Left && s.Right == src.Right && s.Bed == src.Bed
+		return s.Recording == src.Recording && s.Left == src.Left && s.Right == src.Right && s.Bed == src.Bed && s.Shows() == src.Shows() && (!s.Missing() || s.Name == src.Name)
 	}
 	if i := slices.IndexFunc(r.Sources, same); i >= 0 {
 		return r.Sources[i], nil

@@ -37,6 +37,14 @@ func (e *Place) Apply(r *Reel) (*Reel, Outcome, error) {
 	if err != nil {
 		return nil, Outcome{}, err
 	}
+	if err := track.fits(src); err != nil {
+		return nil, Outcome{}, err
+	}
+	if src.Shows() && e.Length > src.Length-e.Offset && e.Length-slack <= src.Length-e.Offset {
+		own := *e // frames that are counted from another place
+		own.Length = src.Length - e.Offset
+		return own.Apply(r)
+	}
 	if e.Length < 1 || e.Offset < 0 || e.Offset >= src.Length || e.Length > src.Length-e.Offset {
 		no := refuse("“%s” is %s long; the stretch asked for does not lie inside it.", src.Name, r.Props.say(src.Length))
 		if off := min(max(e.Offset, 0), src.Length-1); e.Length >= 1 {
@@ -78,7 +86,10 @@ func (e *Place) Apply(r *Reel) (*Reel, Outcome, error) {
 	out.Clips = with(out.Clips, c)
 	o := Outcome{Label: "lay “" + name + "” on " + track.Name, Made: []ID{c.ID}}
 	o.Says = append([]string{p.say(e.Length) + " of “" + src.Name + "” at " + p.at(e.Start)}, says...)
-	return r.finish(out, o)
+	done, o, err := r.finish(out, o)
+	alone := *e
+	alone.Later = FollowTrack
+	return orWhole(r, done, o, err, e.Later, &alone)
 }
 
 // workable is the edit if it can be done, else what its refusal offers.
@@ -130,6 +141,9 @@ func (r *Reel) nearestShift(clips []Clip, leaving []ID, want int64) (int64, bool
 	moving := map[ID][]Clip{}
 	for _, c := range clips {
 		low, high = max(low, -c.Start), min(high, r.day()-c.End())
+		if t, _ := r.Track(c.Track); t.Role == PictureRole { // frames are no whole number of samples
+			c.Start, c.Length = c.Start+slack, c.Length-2*slack
+		}
 		moving[c.Track] = append(moving[c.Track], c)
 	}
 	if low > high {

@@ -21,6 +21,21 @@ func blank(tracks, sources int, sourceLen int64) *Reel {
 	return r
 }
 
+// blankPicture is a reel with a track of pictures and two of sound, at a rate
+// whose frames are no whole number of samples.
+func blankPicture() *Reel {
+	r := blank(2, 2, 90000)
+	r.Props.FrameRate = timecode.Rate2997Drop
+	r.Tracks = append(r.Tracks, Track{ID: r.take(), Name: "p", Role: PictureRole, Place: -1})
+	for i, frames := range []int64{60, 40, 0} {
+		s := Source{ID: r.take(), Name: "shot", Recording: string(rune('p' + i)), Left: -1, Right: -1, StartTC: -1, Picture: Picture{Rate: timecode.Rate2997Drop, Frames: frames}}
+		s.Length = s.Picture.Lasts(r.Props)
+		r.Sources = append(r.Sources, s)
+	}
+	r.Sources = append(r.Sources, Source{ID: r.take(), Name: "lost", Left: 0, Right: -1, StartTC: 0, Length: 100000})
+	return r
+}
+
 func pick[T any](rng *rand.Rand, v []T) (none T) {
 	if len(v) == 0 {
 		return none
@@ -44,6 +59,18 @@ func randomEdit(rng *rand.Rand, r *Reel) Edit {
 	num := func(v float64) *float64 { return &v }
 	yes := func(b bool) *bool { return &b }
 	n := func(top int64) int64 { return rng.Int64N(top+1) - top/10 }
+	if len(r.pictureTracks()) > 0 { // in whole frames as often as not
+		small := n
+		n = func(top int64) int64 {
+			if rng.IntN(2) == 0 {
+				return r.Props.sample(small(top) / 20)
+			}
+			return small(top) * 77
+		}
+		if rng.IntN(3) == 0 {
+			return randomSplitEdit(rng, r)
+		}
+	}
 	later := pick(rng, []Later{"", Stay, Follow, Follow, FollowTrack})
 	ids := func(most int) (out []ID) {
 		for range 1 + rng.IntN(most) {
@@ -236,4 +263,98 @@ func randomEdit(rng *rand.Rand, r *Reel) Edit {
 		s := pick(rng, cuts(r))
 		return &SetBlend{Left: s.Left, Right: s.Right, Before: n(200), After: n(200), Law: pick(rng, gain.Laws), Lean: 0.5}
 	}
+}
+
+// randomSplitEdit is an edit of picture and sound together, which may or may
+// not be possible.
+func randomSplitEdit(rng *rand.Rand, r *Reel) Edit {
+	var shots, sounds []Clip
+	for _, c := range r.Clips {
+		if r.shows(c) {
+			shots = append(shots, c)
+		} else {
+			sounds = append(sounds, c)
+		}
+	}
+	by := r.Props.sample(rng.Int64N(20) - 8)
+	tied := rng.IntN(3) > 0
+	switch rng.IntN(12) {
+	case 0, 1:
+		e := &TieUp{Clips: []ID{pick(rng, sounds).ID}}
+		if rng.IntN(2) == 0 {
+			e.Clips = append(e.Clips, pick(rng, shots).ID)
+		}
+		return e
+	case 2:
+		if rng.IntN(3) == 0 {
+			return &Untie{Clips: []ID{pick(rng, r.Clips).ID}}
+		}
+		return &Resync{Clips: []ID{pick(rng, r.Ties).Clip}, Way: pick(rng, []Way{ByMove, BySlip, "x"})}
+	case 3, 4, 5:
+		e := &Lead{Frames: float64(rng.IntN(24) - 12)}
+		for range 1 + rng.IntN(2) {
+			s := pick(rng, r.Seams())
+			if with := (func(s Seam) bool { return s.Cut.Left != 0 }); rng.IntN(4) > 0 {
+				for _, o := range r.Seams() {
+					if with(o) && rng.IntN(2) == 0 {
+						s = o
+					}
+				}
+			}
+			e.Cuts = append(e.Cuts, SoundCut{s.Left, s.Right})
+		}
+		if rng.IntN(2) == 0 {
+			e.Remake = &Usual{Length: 3000, Blend: SetBlend{Law: gain.ConstantPower, Lean: 0.5}}
+		}
+		return e
+	case 6: // a shot after the last, and sound under it
+		p := pick(rng, r.Sources)
+		start := int64(0)
+		for _, c := range append(shots, sounds...) {
+			if r.shows(c) == p.Shows() {
+				start = max(start, c.End())
+			}
+		}
+		e := &Place{Source: p.ID, Track: pick(rng, r.Tracks).ID, Start: start, Offset: by, Length: r.Props.sample(5 + rng.Int64N(20))}
+		for _, t := range r.Tracks {
+			if (t.Role == PictureRole) == p.Shows() && rng.IntN(4) > 0 {
+				e.Track = t.ID
+			}
+		}
+		return e
+	case 7:
+		c := pick(rng, r.Clips)
+		return &Split{Clips: []ID{c.ID}, At: c.Start + c.Length/2, Tied: tied}
+	case 8:
+		return &Trim{Clips: []ID{pick(rng, shots).ID}, End: pick(rng, []End{Head, Tail}), By: by, Tied: tied, Later: pick(rng, []Later{Stay, Follow})}
+	case 9:
+		for _, a := range shots {
+			for _, b := range shots {
+				if meet(a, b) && rng.IntN(2) == 0 {
+					return &Roll{Left: a.ID, Right: b.ID, By: by, Tied: tied}
+				}
+			}
+		}
+		return &Move{Clips: []ID{pick(rng, r.Clips).ID}, By: by, Tied: tied}
+	case 10:
+		if rng.IntN(2) == 0 {
+			return &Remove{Clips: []ID{pick(rng, r.Clips).ID}, Tied: tied, Later: pick(rng, []Later{Stay, Follow})}
+		}
+		var lost ID
+		for _, s := range r.Sources {
+			if s.Missing() {
+				lost = s.ID
+			}
+		}
+		return &Link{Source: lost, To: pick(rng, r.Sources).ID}
+	}
+	if rng.IntN(2) == 0 {
+		return &Slip{Clips: []ID{pick(rng, r.Clips).ID}, By: by, Tied: tied}
+	}
+	w := Assembly{Tracks: []NewTrack{{Name: "V", Role: PictureRole}, {Name: "A", Role: Dialogue}}, Sources: []Source{{Name: "card", Left: -1, Right: -1, Length: 500000, Picture: Picture{Rate: r.Props.FrameRate}}, {Name: "wild", Right: -1, Length: 500000}}}
+	for i := range 2 {
+		w.Clips = append(w.Clips, LaidClip{Track: i, Lacks: i, Clip: Clip{Name: "laid", Start: by, Length: r.Props.sample(10), Offset: 3000, FadeIn: NoFade, FadeOut: NoFade}})
+	}
+	w.Ties = []Tie{{Shot: 0, Clip: 1}}
+	return &Assemble{Name: "cut 2", What: w}
 }

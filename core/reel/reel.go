@@ -15,7 +15,7 @@ import (
 	"blendseam/core/timecode"
 )
 
-// ID names a thing of a reel: a track, source, clip, blend, struck span, swatch or marker. It is unique
+// ID names a thing of a reel: a track, source, clip, blend, struck span, swatch, marker or tie. It is unique
 // among them all, never changes and is never given again. 0 is none.
 type ID int64
 
@@ -43,7 +43,7 @@ const (
 )
 
 // Roles are the roles in the order in which they are offered.
-var Roles = []Role{Dialogue, RoomTone, Spots, Music}
+var Roles = []Role{Dialogue, RoomTone, Spots, Music, PictureRole}
 
 // Track is a lane of clips that are heard together under one gain.
 type Track struct {
@@ -64,7 +64,7 @@ type Track struct {
 // Source is a recording, or some channels of one, as a reel uses it.
 type Source struct {
 	ID        ID     `json:"id"`
-	Recording string `json:"recording"` // content hash of the recording
+	Recording string `json:"recording"` // content hash of the recording; empty while none is known
 	Name      string `json:"name"`
 	Left      int    `json:"left"`         // channel of the recording heard on the left, or alone
 	Right     int    `json:"right"`        // channel heard on the right; −1 for a mono source
@@ -72,6 +72,10 @@ type Source struct {
 	StartTC   int64  `json:"startTC"`      // samples from midnight at the reel's rate; −1 when not known
 	Unlisted  bool   `json:"unlisted"`     // taken out of the reel's list; its sound stays
 	Bed       Bed    `json:"bed,omitzero"` // how it is grown, where it is room tone
+	// Picture is what it shows, where it is one of pictures.
+	Picture Picture `json:"picture,omitzero"`
+	// Tape is the reel of an edit list that it came from: a tape, card or roll.
+	Tape string `json:"tape,omitempty"`
 }
 
 // Clip plays [Offset, Offset+Length) of a source from Start on a track.
@@ -132,6 +136,7 @@ type Reel struct {
 	Strikes  []Strike `json:"strikes,omitempty"`
 	Swatches []Swatch `json:"swatches,omitempty"`
 	Markers  []Marker `json:"markers"`
+	Ties     []Tie    `json:"ties,omitempty"`
 }
 
 func (t Track) id() ID  { return t.ID }

@@ -39,6 +39,9 @@ func TestRandomEdits(t *testing.T) {
 	for seed := range uint64(300) {
 		rng := rand.New(rand.NewPCG(seed, 7))
 		r := blank(3, 3, 1200)
+		if seed%2 == 1 {
+			r = blankPicture()
+		}
 		first := r
 		var history []Change
 		for range 80 {

@@ -5,7 +5,8 @@ package reel
 type Roll struct {
 	Left  ID    `json:"left"`
 	Right ID    `json:"right"`
-	By    int64 `json:"by"` // samples, later is positive
+	By    int64 `json:"by"`             // samples, later is positive
+	Tied  bool  `json:"tied,omitempty"` // the cuts of picture and sound that belong together roll as one
 }
 
 // Names implements Edit.
@@ -18,6 +19,16 @@ func (e *Roll) Apply(r *Reel) (*Reel, Outcome, error) {
 		return nil, Outcome{}, err
 	}
 	left, right := clips[0], clips[1]
+	if whole := r.wholeIfSeen(e.By, clips...); whole != e.By {
+		own := *e
+		own.By = whole
+		return own.Apply(r)
+	}
+	if e.Tied {
+		if others := r.cutsAlong(left, right); len(others) > 0 {
+			return e.together(r, left, others)
+		}
+	}
 	joined := meet(left, right)
 	if !joined && touch(left, right) { // on two tracks they are rolled when a blend makes one seam of them
 		_, b := r.BlendAt(left.ID)
@@ -31,19 +42,20 @@ func (e *Roll) Apply(r *Reel) (*Reel, Outcome, error) {
 	if left.Track != right.Track {
 		r.besideOnTwo(&lim, left, right)
 	}
-	if err := lim.check(e.By, func(by int64) Edit { fit := *e; fit.By = by; return &fit }); err != nil {
+	if err := lim.check(e.By, func(by int64) Edit { return e.fit(r.within(by, left, right)) }); err != nil {
 		return nil, Outcome{}, err
 	}
 	p := r.Props
 	left, right = trimmed(left, Tail, e.By), trimmed(right, Head, e.By)
 	out := *r
 	out.Clips = with(with(r.Clips, left), right)
-	src, _ := r.Source(left.Source)
+	_, beyond := r.spare(left)
+	ahead, _ := r.spare(right)
 	o := Outcome{Label: "roll the cut of “" + left.Name + "” and “" + right.Name + "” " + p.shift(e.By)}
 	o.Says = []string{
 		"the cut " + p.shift(e.By) + ", at " + p.at(right.Start),
 		"“" + left.Name + "” " + p.change(e.By) + ", “" + right.Name + "” " + p.change(-e.By),
-		"handles left: " + p.say(src.Length-left.Offset-left.Length) + " out, " + p.say(right.Offset) + " in",
+		"handles left: " + p.say(beyond) + " out, " + p.say(ahead) + " in",
 	}
 	return r.finish(&out, o)
 }
@@ -52,8 +64,8 @@ func (e *Roll) Apply(r *Reel) (*Reel, Outcome, error) {
 // the other takes.
 func (r *Reel) giveAndTake(lim *limits, left, right Clip) {
 	p := r.Props
-	src, _ := r.Source(left.Source)
-	room := src.Length - left.Offset - left.Length
+	_, room := r.spare(left)
+	ahead, _ := r.spare(right)
 	// further is a clip that has to sound beyond what there is of it.
 	further := func(c Clip, n int64, where string) *Refusal {
 		no := refuse("“%s” has %s %s.", c.Name, p.handle(n), where)
@@ -62,13 +74,13 @@ func (r *Reel) giveAndTake(lim *limits, left, right Clip) {
 	}
 	used := func(c Clip) *Refusal {
 		no := refuse("“%s” is %s long.", c.Name, p.say(c.Length))
-		no.Possible = "One sample of it has to stay."
+		no.Possible = "One " + r.unit(c) + " of it has to stay."
 		return no
 	}
 	lim.atMost(room, further(left, room, "beyond its tail"))
-	lim.atMost(right.Length-1, used(right))
-	lim.atLeast(-right.Offset, further(right, right.Offset, "ahead of its head"))
-	lim.atLeast(1-left.Length, used(left))
+	lim.atMost(r.give(right), used(right))
+	lim.atLeast(-ahead, further(right, ahead, "ahead of its head"))
+	lim.atLeast(-r.give(left), used(left))
 }
 
 // way tells how far something can go.
@@ -92,4 +104,88 @@ func (r *Reel) besideOnTwo(lim *limits, left, right Clip) {
 		no.Possible = r.way("The cut", right.Start-prev.End(), "that way")
 		lim.atLeast(prev.End()-right.Start, no)
 	}
+}
+
+// unit is the least of a clip, in words.
+func (r *Reel) unit(c Clip) string {
+	if r.shows(c) {
+		return "frame"
+	}
+	return "sample"
+}
+
+// cutsAlong are the cuts that belong to the same place as one: the picture cut
+// and those of all sound that is tied to its shots. The one that is asked of is
+// not among them.
+func (r *Reel) cutsAlong(left, right Clip) []SoundCut {
+	cut := PictureCut{Left: left.ID, Right: right.ID}
+	if !r.shows(left) {
+		var ok bool
+		if cut, ok = r.CutOf(left.ID, right.ID); !ok {
+			return nil
+		}
+	}
+	var out []SoundCut
+	if !r.shows(left) {
+		out = append(out, SoundCut{cut.Left, cut.Right})
+	}
+	for _, a := range r.TiedTo(cut.Left) {
+		for _, b := range r.TiedTo(cut.Right) {
+			x, _ := r.Clip(a.Clip)
+			y, _ := r.Clip(b.Clip)
+			if meet(x, y) && x.ID != left.ID {
+				out = append(out, SoundCut{x.ID, y.ID})
+			}
+		}
+	}
+	return out
+}
+
+// shotOf is the outgoing shot of cuts that roll together.
+func (r *Reel) shotOf(left Clip, others []SoundCut) Clip {
+	if r.shows(left) {
+		return left
+	}
+	c, _ := r.Clip(others[0].Left)
+	return c
+}
+
+// together rolls the cut and others by the same amount, as far as all can.
+func (e *Roll) together(r *Reel, left Clip, others []SoundCut) (*Reel, Outcome, error) {
+	by := r.Props.whole(e.By)
+	out, o, err := (&Roll{Left: e.Left, Right: e.Right, By: by}).Apply(r)
+	for _, c := range others {
+		if err != nil {
+			break
+		}
+		var did Outcome
+		out, did, err = (&Roll{Left: c.Left, Right: c.Right, By: by}).Apply(out)
+		o.Notes, o.Opens = append(o.Notes, did.Notes...), append(o.Opens, did.Opens...)
+	}
+	if no, ok := err.(*Refusal); ok {
+		no.Offer = nil
+		if no.Limit != 0 {
+			// In whole frames, so that the picture can.
+			fit := *e
+			if fit.By = r.within(no.Limit, r.shotOf(left, others)); fit.By != 0 && fit.By != e.By {
+				no.Offer = workable(r, &fit)
+			}
+		}
+		return nil, Outcome{}, no
+	}
+	if err != nil {
+		return nil, Outcome{}, err
+	}
+	o.Says = append(o.Says, count(len(others)+1, "cut")+" together")
+	return out, o, nil
+}
+
+// fit is the edit by another amount; none where that is nothing.
+func (e *Roll) fit(by int64) Edit {
+	if by == 0 {
+		return nil
+	}
+	other := *e
+	other.By = by
+	return &other
 }

@@ -29,6 +29,8 @@ type Seam struct {
 	// Continues is a cut at which one clip goes on where the other ends, in the
 	// same recording and as loud, so that the two can be joined.
 	Continues bool `json:"continues"`
+	// Cut is the picture cut that it belongs to, where there is one.
+	Cut PictureCut `json:"cut,omitzero"`
 }
 
 // Seams are all seams of the reel by time, then by track as shown.
@@ -44,6 +46,9 @@ func (r *Reel) Seams() []Seam {
 	lanes := r.Lanes()
 	var out []Seam
 	for _, t := range r.Order() {
+		if t.Role == PictureRole {
+			continue // shots are seen: what they meet is no seam of sound
+		}
 		clips := lanes[t.ID]
 		for i, c := range clips {
 			met := i > 0 && clips[i-1].End() == c.Start && across[clips[i-1].ID].ID == 0
@@ -66,6 +71,11 @@ func (r *Reel) Seams() []Seam {
 		c, _ := r.Clip(s.Clip)
 		if from, to, plays := s.In(c); plays {
 			out = append(out, Seam{Kind: StruckSeam, At: from, Track: c.Track, Left: c.ID, Right: s.ID, Gap: to - from})
+		}
+	}
+	if x := r.shotIndex(); x != nil {
+		for i, s := range out {
+			out[i].Cut, _ = x.of(s)
 		}
 	}
 	slices.SortStableFunc(out, func(a, b Seam) int { return cmp.Compare(a.At, b.At) })

@@ -81,8 +81,9 @@ func (r *Reel) settle(d difference, o *Outcome) {
 	for _, b := range touched {
 		left, _ := r.Clip(b.Left)
 		right, _ := r.Clip(b.Right)
-		src, _ := r.Source(left.Source)
-		before, after := min(b.Before, right.Offset), min(b.After, src.Length-left.Offset-left.Length)
+		ahead, _ := r.spare(right)
+		_, beyond := r.spare(left)
+		before, after := min(b.Before, ahead), min(b.After, beyond)
 		if m, ok := most[left.ID]; ok {
 			before = min(before, m[1])
 		}

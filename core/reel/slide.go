@@ -4,7 +4,8 @@ package reel
 // what the one after takes or gives, and nothing else moves.
 type Slide struct {
 	Clip ID    `json:"clip"`
-	By   int64 `json:"by"` // samples, later is positive
+	By   int64 `json:"by"`             // samples, later is positive
+	Tied bool  `json:"tied,omitempty"` // what is tied to it goes along: slid where it meets a clip on both sides, else moved
 }
 
 // Names implements Edit.
@@ -17,6 +18,14 @@ func (e *Slide) Apply(r *Reel) (*Reel, Outcome, error) {
 		return nil, Outcome{}, err
 	}
 	c := clips[0]
+	if whole := r.wholeIfSeen(e.By, c); whole != e.By {
+		own := *e
+		own.By = whole
+		return own.Apply(r)
+	}
+	if e.Tied {
+		return e.throughTies(r)
+	}
 	prev, next := r.beside(c)
 	if prev.ID == 0 || next.ID == 0 || !meet(prev, c) || !meet(c, next) {
 		no := refuse("“%s” does not meet a clip on both sides, so none would give and take.", c.Name)
@@ -28,7 +37,7 @@ func (e *Slide) Apply(r *Reel) (*Reel, Outcome, error) {
 	// The clip after takes what the clip before gives: as if it were one cut.
 	lim := anything()
 	r.giveAndTake(&lim, prev, next)
-	if err := lim.check(e.By, func(by int64) Edit { fit := *e; fit.By = by; return &fit }); err != nil {
+	if err := lim.check(e.By, func(by int64) Edit { return e.fit(r.within(by, c)) }); err != nil {
 		return nil, Outcome{}, err
 	}
 	prev, next = trimmed(prev, Tail, e.By), trimmed(next, Head, e.By)
@@ -42,4 +51,46 @@ func (e *Slide) Apply(r *Reel) (*Reel, Outcome, error) {
 		"“" + prev.Name + "” " + p.change(e.By) + ", “" + next.Name + "” " + p.change(-e.By),
 	}
 	return r.finish(&out, o)
+}
+
+// throughTies slides the clip and then what is tied to it.
+func (e *Slide) throughTies(r *Reel) (*Reel, Outcome, error) {
+	out, o, err := (&Slide{Clip: e.Clip, By: e.By}).Apply(r)
+	if err != nil {
+		return nil, Outcome{}, err
+	}
+	for _, id := range r.through([]ID{e.Clip}, true)[1:] {
+		c, _ := out.Clip(id)
+		prev, next := out.beside(c)
+		var along Edit = &Move{Clips: []ID{id}, By: e.By}
+		if prev.ID != 0 && next.ID != 0 && meet(prev, c) && meet(c, next) {
+			along = &Slide{Clip: id, By: e.By}
+		}
+		next2, did, err := along.Apply(out)
+		if no, ok := err.(*Refusal); ok {
+			no.Offer = nil
+			if no.Limit != 0 {
+				fit := *e
+				fit.By = no.Limit
+				no.Offer = workable(r, &fit)
+			}
+			return nil, Outcome{}, no
+		}
+		if err != nil {
+			return nil, Outcome{}, err
+		}
+		out = next2
+		o.Notes, o.Opens = append(o.Notes, did.Notes...), append(o.Opens, did.Opens...)
+	}
+	return out, o, nil
+}
+
+// fit is the edit by another amount; none where that is nothing.
+func (e *Slide) fit(by int64) Edit {
+	if by == 0 {
+		return nil
+	}
+	other := *e
+	other.By = by
+	return &other
 }

@@ -3,7 +3,8 @@ package reel
 // Slip moves the content inside clips, whose place and length stay.
 type Slip struct {
 	Clips []ID  `json:"clips"`
-	By    int64 `json:"by"` // samples, positive lets the content sound later
+	By    int64 `json:"by"`             // samples, positive lets the content sound later
+	Tied  bool  `json:"tied,omitempty"` // what is tied to them slips too
 }
 
 // Names implements Edit.
@@ -11,23 +12,27 @@ func (e *Slip) Names() []ID { return e.Clips }
 
 // Apply implements Edit.
 func (e *Slip) Apply(r *Reel) (*Reel, Outcome, error) {
-	clips, err := r.named(e.Clips)
+	clips, err := r.named(r.through(e.Clips, e.Tied))
 	if err != nil {
 		return nil, Outcome{}, err
+	}
+	if whole := r.wholeIfSeen(e.By, clips...); whole != e.By {
+		own := *e
+		own.By = whole
+		return own.Apply(r)
 	}
 	p := r.Props
 	lim := anything()
 	for _, c := range clips {
-		src, _ := r.Source(c.Source)
-		after := src.Length - c.Offset - c.Length
+		ahead, after := r.spare(c)
 		early := refuse("“%s” has %s beyond its tail.", c.Name, p.handle(after))
 		early.Possible = r.way("Its content", after, "earlier")
-		late := refuse("“%s” has %s ahead of its head.", c.Name, p.handle(c.Offset))
-		late.Possible = r.way("Its content", c.Offset, "later")
+		late := refuse("“%s” has %s ahead of its head.", c.Name, p.handle(ahead))
+		late.Possible = r.way("Its content", ahead, "later")
 		lim.atLeast(-after, early)
-		lim.atMost(c.Offset, late)
+		lim.atMost(ahead, late)
 	}
-	if err := lim.check(e.By, func(by int64) Edit { fit := *e; fit.By = by; return &fit }); err != nil {
+	if err := lim.check(e.By, func(by int64) Edit { return e.fit(r.within(by, clips...)) }); err != nil {
 		return nil, Outcome{}, err
 	}
 	out := *r
@@ -44,4 +49,14 @@ func (e *Slip) Apply(r *Reel) (*Reel, Outcome, error) {
 		o.Says = append(o.Says, "handles left: "+p.say(off)+" ahead, "+p.say(src.Length-off-clips[0].Length)+" beyond")
 	}
 	return r.finish(&out, o)
+}
+
+// fit is the edit by another amount; none where that is nothing.
+func (e *Slip) fit(by int64) Edit {
+	if by == 0 {
+		return nil
+	}
+	other := *e
+	other.By = by
+	return &other
 }

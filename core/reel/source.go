@@ -26,7 +26,7 @@ func (e *AddSource) Apply(r *Reel) (*Reel, Outcome, error) {
 	s := e.Source
 	s.Name, s.Unlisted = name, false
 	for _, o := range r.Sources {
-		if !o.Bed.Grown() && o.Recording == s.Recording && o.Left == s.Left && o.Right == s.Right {
+		if !o.Bed.Grown() && o.Recording == s.Recording && o.Left == s.Left && o.Right == s.Right && o.Shows() == s.Shows() && !s.Missing() {
 			if !o.Unlisted {
 				return nil, Outcome{}, refuse("This reel has that sound already, as “%s”.", o.Name)
 			}
@@ -37,6 +37,12 @@ func (e *AddSource) Apply(r *Reel) (*Reel, Outcome, error) {
 	}
 	if s.Bed.Grown() {
 		return nil, Outcome{}, refuse("Room tone is laid in, not brought in.")
+	}
+	if s.Shows() {
+		s.Length = s.Picture.Lasts(r.Props)
+	}
+	if err := invalid(s.Picture.check()); err != nil {
+		return nil, Outcome{}, err
 	}
 	if s.Length < 1 {
 		return nil, Outcome{}, refuse("“%s” holds no sound.", name)

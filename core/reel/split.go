@@ -9,6 +9,7 @@ import (
 type Split struct {
 	Clips []ID  `json:"clips"`
 	At    int64 `json:"at"`
+	Tied  bool  `json:"tied,omitempty"` // what is tied to them and lies there is split too
 }
 
 // Names implements Edit.
@@ -21,9 +22,25 @@ func (e *Split) Apply(r *Reel) (*Reel, Outcome, error) {
 		return nil, Outcome{}, err
 	}
 	p, at := r.Props, r.ends()
+	if whole := r.wholeIfSeen(e.At, clips...); whole != e.At {
+		own := *e
+		own.At = whole
+		return own.Apply(r)
+	}
+	if e.Tied {
+		for _, id := range r.through(e.Clips, true)[len(e.Clips):] {
+			if c, _ := r.Clip(id); c.Start < e.At && e.At < c.End() {
+				clips = append(clips, c)
+			}
+		}
+	}
 	for _, c := range clips {
 		head, tail := at.reach(c)
-		from, to := c.Start+max(head, 1), c.End()-max(tail, 1)
+		from, to := c.Start+max(head, r.least(c)), c.End()-max(tail, r.least(c))
+		if r.shows(c) {
+			rate, hz := p.FrameRate, p.SampleRate
+			from, to = rate.Sample(rate.Frame(from-1, hz)+1, hz), rate.Sample(rate.Frame(to, hz), hz)
+		}
 		if e.At >= from && e.At <= to {
 			continue
 		}
@@ -45,7 +62,7 @@ func (e *Split) Apply(r *Reel) (*Reel, Outcome, error) {
 			no.Limit = min(max(e.At, from), to)
 			no.Possible = "The nearest place to split it is " + p.at(no.Limit) + "."
 			if len(clips) == 1 {
-				no.Offer = &Split{Clips: e.Clips, At: no.Limit}
+				no.Offer = &Split{Clips: e.Clips, At: no.Limit, Tied: e.Tied}
 			}
 		}
 		return nil, Outcome{}, no
@@ -73,6 +90,7 @@ func (r *Reel) cut(id ID, at int64) ID {
 	r.Clips[i] = left
 	r.Clips = append(r.Clips, right)
 	r.strikeAlike(id, right.ID)
+	r.tieAlike(id, right.ID)
 	for k, b := range r.Blends {
 		if b.Left == id {
 			r.Blends[k].Left = right.ID
@@ -103,7 +121,7 @@ func (e *Join) Apply(r *Reel) (*Reel, Outcome, error) {
 		no = refuse("“%s” and “%s” do not meet.", left.Name, right.Name)
 	case left.Source != right.Source:
 		no = refuse("“%s” and “%s” play different recordings.", left.Name, right.Name)
-	case left.Offset+left.Length != right.Offset:
+	case !r.goesOn(left, right):
 		no = refuse("“%s” does not go on where “%s” ends in the recording; it stands %s off.", right.Name, left.Name, r.Props.shift(right.Offset-left.Offset-left.Length))
 		by := right.Offset - left.Offset - left.Length // letting the content sound so much later makes it go on
 		no.Possible = "Slip one of them first, or blend them."
@@ -142,6 +160,15 @@ func (e *Join) Apply(r *Reel) (*Reel, Outcome, error) {
 	out.Strikes = strikes
 	o.Says = []string{fmt.Sprintf("“%s” is %s long then", left.Name, r.Props.say(left.Length))}
 	return r.finish(&out, o)
+}
+
+// goesOn reports whether right begins in its source where left ends.
+func (r *Reel) goesOn(left, right Clip) bool {
+	if !r.shows(left) {
+		return left.Offset+left.Length == right.Offset
+	}
+	a, b := r.Props.framed(left), r.Props.framed(right)
+	return a.in+a.n == b.in
 }
 
 // joined are the reel's struck spans once two clips are one: each part keeps

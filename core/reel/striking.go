@@ -34,6 +34,7 @@ func (e *StrikeSpan) Apply(r *Reel) (*Reel, Outcome, error) {
 	if len(e.Clips) > 0 {
 		hit = slices.DeleteFunc(hit, func(c Clip) bool { return !slices.Contains(e.Clips, c.ID) })
 	}
+	hit = slices.DeleteFunc(hit, r.shows)
 	if len(hit) == 0 {
 		no := refuse("Nothing sounds in the span on the chosen tracks.")
 		no.Possible = "Mark a span along the wave of a clip, or work on the track it lies on."

@@ -11,6 +11,7 @@ import (
 type Remove struct {
 	Clips []ID  `json:"clips"`
 	Later Later `json:"later,omitempty"`
+	Tied  bool  `json:"tied,omitempty"` // what is tied to them goes too
 }
 
 // Names implements Edit.
@@ -18,7 +19,7 @@ func (e *Remove) Names() []ID { return e.Clips }
 
 // Apply implements Edit.
 func (e *Remove) Apply(r *Reel) (*Reel, Outcome, error) {
-	clips, err := r.named(e.Clips)
+	clips, err := r.named(r.through(e.Clips, e.Tied))
 	if err == nil {
 		err = invalid(e.Later.check())
 	}
@@ -26,7 +27,7 @@ func (e *Remove) Apply(r *Reel) (*Reel, Outcome, error) {
 		return nil, Outcome{}, err
 	}
 	out := *r
-	gone := idSet(e.Clips)
+	gone := idSet(ids(clips))
 	out.Clips = slices.DeleteFunc(slices.Clone(r.Clips), func(c Clip) bool { return gone[c.ID] })
 	tracks := map[ID]bool{}
 	var taken []stretch
@@ -95,7 +96,8 @@ func (r *Reel) takenOut(out *Reel, o Outcome, later Later, tracks map[ID]bool, t
 	if moved > 0 {
 		o.Says = append(o.Says, fmt.Sprintf("%s %s %s earlier", count(moved, "later clip"), plural(moved, "follows", "follow"), r.Props.distance(total)))
 	}
-	return r.finish(out, o)
+	done, o, err := r.finish(out, o)
+	return orWhole(r, done, o, err, later, with(FollowTrack), with(Stay))
 }
 
 // close takes a stretch of time out of the tracks that follow, when nothing

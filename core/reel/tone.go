@@ -70,7 +70,7 @@ func (r *Reel) grown(t Tone) (Source, error) {
 		}
 	} else {
 		src, ok := r.Source(t.Source)
-		if !ok || src.Bed.Grown() {
+		if !ok || src.Bed.Grown() || src.Shows() || src.Missing() {
 			return want, refuse("The recording of that swatch is not in this reel.")
 		}
 		if t.From < 0 || t.To <= t.From || t.To > src.Length {
@@ -114,7 +114,7 @@ func (r *Reel) Swatch(id ID) (Swatch, bool) { return get(r.Swatches, id) }
 
 func (s Swatch) check(r *Reel) error {
 	src, ok := r.Source(s.Source)
-	if !ok || src.Bed.Grown() {
+	if !ok || src.Bed.Grown() || src.Shows() || src.Missing() {
 		return refuse("The recording of that swatch is not in this reel.")
 	}
 	if s.From < 0 || s.To <= s.From || s.To > src.Length {

@@ -125,6 +125,11 @@ func (e *SetTrack) Apply(r *Reel) (*Reel, Outcome, error) {
 		t.Name = name
 	}
 	if e.Role != nil {
+		if (t.Role == PictureRole) != (*e.Role == PictureRole) && len(r.OnTrack(t.ID)) > 0 {
+			no := refuse("Clips lie on %s, and a track is for pictures or for sound.", t.Name)
+			no.Possible = "Add another track for the other kind."
+			return nil, Outcome{}, no
+		}
 		t.Role = *e.Role
 	}
 	if e.GainDB != nil {
@@ -183,6 +188,7 @@ func (e *RemoveTrack) Apply(r *Reel) (*Reel, Outcome, error) {
 	out.Tracks = without(r.Tracks, t.ID)
 	out.Clips = slices.DeleteFunc(slices.Clone(r.Clips), func(c Clip) bool { return c.Track == t.ID })
 	out.keepStrikes(compare(r, &out))
+	out.keepTies(compare(r, &out))
 	if n := len(r.Clips) - len(out.Clips); n > 0 {
 		o.Notes = append(o.Notes, fmt.Sprintf("%d clips went with the track.", n))
 	}

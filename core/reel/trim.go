@@ -1,6 +1,9 @@
 package reel
 
-import "fmt"
+import (
+	"fmt"
+	"slices"
+)
 
 // Trim moves one end of clips, and with it how much of the source they play.
 type Trim struct {
@@ -8,6 +11,7 @@ type Trim struct {
 	End   End   `json:"end"`
 	By    int64 `json:"by"` // samples, later is positive
 	Later Later `json:"later,omitempty"`
+	Tied  bool  `json:"tied,omitempty"` // the same edge of what is tied to them goes along, where it belongs to the same cut
 }
 
 // Names implements Edit.
@@ -20,8 +24,16 @@ func (e *Trim) Apply(r *Reel) (*Reel, Outcome, error) {
 	if err == nil {
 		err = invalid(e.End.check(), e.Later.check())
 	}
+	if err == nil && e.Tied {
+		clips, err = r.named(append(slices.Clone(e.Clips), r.edgesAlong(clips, e.End)...))
+	}
 	if err != nil {
 		return nil, Outcome{}, err
+	}
+	if whole := r.wholeIfSeen(e.By, clips...); whole != e.By {
+		own := *e
+		own.By = whole
+		return own.Apply(r)
 	}
 	// grow turns a move of the edge into a change of length.
 	grow := int64(1)
@@ -51,7 +63,11 @@ func (e *Trim) Apply(r *Reel) (*Reel, Outcome, error) {
 			lim.atLeast(end-r.day(), opening)
 		}
 	}
-	if err := lim.check(e.By, func(by int64) Edit { fit := *e; fit.By = by; return &fit }); err != nil {
+	moving := clips
+	for _, i := range f.at {
+		moving = append(moving[:len(moving):len(moving)], r.Clips[i])
+	}
+	if err := lim.check(e.By, func(by int64) Edit { return e.fit(r.within(by, moving...)) }); err != nil {
 		return nil, Outcome{}, err
 	}
 	out := *r
@@ -68,17 +84,22 @@ func (e *Trim) Apply(r *Reel) (*Reel, Outcome, error) {
 	p := r.Props
 	o := Outcome{Label: fmt.Sprintf("trim %s of %s %s", e.End, both(clips), p.change(grow*e.By))}
 	c, _ := out.Clip(clips[0].ID)
-	src, _ := r.Source(c.Source)
-	left := src.Length - c.Offset - c.Length
+	ahead, left := out.spare(c)
 	if e.End == Head {
-		left = c.Offset
+		left = ahead
 	}
 	o.Says = append(o.Says, both(clips)+" "+p.change(grow*e.By))
 	if len(clips) == 1 {
 		o.Says = append(o.Says, p.say(c.Length)+" long", "handle left "+p.say(left))
 	}
 	o.Says = append(o.Says, f.say(p, grow*e.By)...)
-	return r.finish(&out, o)
+	done, o, err := r.finish(&out, o)
+	near, alone := *e, *e
+	near.By, alone.Later = p.whole(e.By), FollowTrack
+	if near.By == e.By || near.By == 0 {
+		near = alone
+	}
+	return orWhole(r, done, o, err, e.Later, &near, &alone)
 }
 
 // trimmed is the clip with one end moved by so many samples.
@@ -115,12 +136,12 @@ func (e *Trim) edges(r *Reel, clips []Clip) (own map[ID]int64, from int64, err e
 // later clips stay, the free space beside it.
 func (r *Reel) trimLimits(lim *limits, c Clip, e *Trim) {
 	p := r.Props
-	src, _ := r.Source(c.Source)
 	one := refuse("“%s” is %s long.", c.Name, p.say(c.Length))
-	one.Possible = "One sample of it has to stay; to be rid of it, take it out."
-	handle, where, n := src.Length-c.Offset-c.Length, "beyond its tail", c.Length-1
+	one.Possible = "One " + r.unit(c) + " of it has to stay; to be rid of it, take it out."
+	ahead, handle := r.spare(c)
+	where, n := "beyond its tail", r.give(c)
 	if e.End == Head {
-		handle, where = c.Offset, "ahead of its head"
+		handle, where = ahead, "ahead of its head"
 	}
 	spare := refuse("“%s” has %s %s.", c.Name, p.handle(handle), where)
 	spare.Possible = "That is as long as it gets; roll or slip where another stretch would do."
@@ -142,7 +163,7 @@ func (r *Reel) trimLimits(lim *limits, c Clip, e *Trim) {
 			no = refuse("“%s” begins where “%s” ends.", next.Name, c.Name)
 		}
 		no.Possible = "Let later clips follow, or roll the cut."
-		lim.atMost(next.Start-c.End(), no)
+		lim.atMost(r.wholeIfSeen(next.Start-c.End(), c), no)
 	case e.End == Tail:
 		lim.atMost(r.day()-c.End(), refuse("A reel is at most %d hours long.", MaxHours))
 	case prev.ID != 0:
@@ -151,7 +172,7 @@ func (r *Reel) trimLimits(lim *limits, c Clip, e *Trim) {
 			no = refuse("“%s” ends where “%s” begins.", prev.Name, c.Name)
 		}
 		no.Possible = "Let later clips follow, or roll the cut."
-		lim.atLeast(prev.End()-c.Start, no)
+		lim.atLeast(r.wholeIfSeen(prev.End()-c.Start, c), no)
 	default:
 		lim.atLeast(-c.Start, refuse("“%s” would begin before the reel does.", c.Name))
 	}
@@ -187,6 +208,7 @@ type TrimTo struct {
 	End   End   `json:"end"`
 	At    int64 `json:"at"`
 	Later Later `json:"later,omitempty"`
+	Tied  bool  `json:"tied,omitempty"` // as of Trim
 }
 
 // Names implements Edit.
@@ -232,7 +254,7 @@ func (e *TrimTo) Apply(r *Reel) (*Reel, Outcome, error) {
 		if len(ids) == 0 || ids[0] != c.ID {
 			continue
 		}
-		next, did, err := (&Trim{Clips: ids, End: e.End, By: n, Later: e.Later}).Apply(out)
+		next, did, err := (&Trim{Clips: ids, End: e.End, By: n, Later: e.Later, Tied: e.Tied}).Apply(out)
 		if err != nil {
 			return nil, Outcome{}, err
 		}
@@ -244,4 +266,60 @@ func (e *TrimTo) Apply(r *Reel) (*Reel, Outcome, error) {
 		o.Label = fmt.Sprintf("trim %s of %s to %s", e.End, both(clips), r.Props.at(e.At))
 	}
 	return out, o, nil
+}
+
+// edgesAlong are the clips whose same edge belongs to the same cut as that of
+// the clips they are tied to: it lies there too, or is the other's split edit.
+func (r *Reel) edgesAlong(clips []Clip, end End) []ID {
+	edge := func(c Clip) int64 {
+		if end == Head {
+			return c.Start
+		}
+		return c.End()
+	}
+	// at is where the picture cuts that an edge belongs to.
+	at := func(c Clip) int64 {
+		if !r.shows(c) {
+			s := Seam{Kind: HeadSeam, At: edge(c), Right: c.ID}
+			if end == Tail {
+				s = Seam{Kind: TailSeam, At: edge(c), Left: c.ID}
+			}
+			for _, o := range r.Clips {
+				if end == Head && meet(o, c) {
+					s.Kind, s.Left = CutSeam, o.ID
+				} else if end == Tail && meet(c, o) {
+					s.Kind, s.Right = CutSeam, o.ID
+				}
+			}
+			if cut, ok := r.shotIndex().of(s); ok {
+				return cut.At
+			}
+		}
+		return edge(c)
+	}
+	named, lanes := idSet(ids(clips)), map[ID]bool{}
+	for _, c := range clips {
+		lanes[c.Track] = true
+	}
+	var out []ID
+	for _, c := range clips {
+		for _, id := range r.group(c.ID) {
+			o, ok := r.Clip(id)
+			if d := at(o) - at(c); ok && !named[id] && !lanes[o.Track] && 2*max(d, -d) < r.Props.sample(1) {
+				named[id], lanes[o.Track] = true, true
+				out = append(out, id)
+			}
+		}
+	}
+	return out
+}
+
+// fit is the edit by another amount; none where that is nothing.
+func (e *Trim) fit(by int64) Edit {
+	if by == 0 {
+		return nil
+	}
+	other := *e
+	other.By = by
+	return &other
 }

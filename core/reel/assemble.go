@@ -1,0 +1,175 @@
+package reel
+
+import (
+	"fmt"
+	"slices"
+)
+
+// Assembly is an edit that was made elsewhere, ready to be laid in: tracks,
+// clips, blends, ties and markers that name each other by their places in the
+// slices, with ids of 0.
+type Assembly struct {
+	Tracks  []NewTrack  `json:"tracks"`
+	Sources []Source    `json:"sources"` // those that the reel lacks: known by name and time alone
+	Clips   []LaidClip  `json:"clips"`
+	Blends  []Blend     `json:"blends,omitempty"` // Left and Right are places in Clips
+	Ties    []Tie       `json:"ties,omitempty"`   // Shot and Clip are places in Clips
+	Markers []AddMarker `json:"markers,omitempty"`
+}
+
+// NewTrack is a track of an assembly.
+type NewTrack struct {
+	Name   string  `json:"name"`
+	Role   Role    `json:"role"`
+	GainDB float64 `json:"gainDB,omitempty"`
+	Pan    float64 `json:"pan,omitempty"`
+}
+
+// LaidClip is a clip of an assembly. Its source is one of the reel, or one that
+// the assembly brings.
+type LaidClip struct {
+	Track int  `json:"track"` // place in Tracks
+	Have  ID   `json:"have"`  // source of the reel, or 0
+	Lacks int  `json:"lacks"` // else the place in Sources
+	Clip  Clip `json:"clip"`  // ID, Track and Source are 0
+}
+
+// Assemble lays an edit in that was made elsewhere, on tracks of its own.
+type Assemble struct {
+	Name string   `json:"name"` // of the edit, for the step
+	What Assembly `json:"what"`
+}
+
+// MostLaid is how many clips one assembly can bring.
+const MostLaid = 50000
+
+// Names implements Edit.
+func (e *Assemble) Names() []ID {
+	var out []ID
+	for _, c := range e.What.Clips {
+		if c.Have != 0 && !slices.Contains(out, c.Have) {
+			out = append(out, c.Have)
+		}
+	}
+	return out
+}
+
+// Apply implements Edit.
+func (e *Assemble) Apply(r *Reel) (*Reel, Outcome, error) {
+	w := e.What
+	if len(w.Clips) == 0 {
+		return nil, Outcome{}, refuse("There is nothing in it to lay in.")
+	}
+	if len(w.Clips) > MostLaid {
+		return nil, Outcome{}, refuse("An edit of %d clips is more than the %d that can be laid in at once.", len(w.Clips), MostLaid)
+	}
+	name, err := CleanName(ShortName(e.Name))
+	if err != nil {
+		return nil, Outcome{}, err
+	}
+	out := *r
+	o := Outcome{Label: "bring in “" + name + "”"}
+	if len(r.Tracks)+len(w.Tracks) > MaxTracks {
+		return nil, Outcome{}, refuse("It takes %s and there are %d; a reel has at most %d.", count(len(w.Tracks), "track"), len(r.Tracks), MaxTracks)
+	}
+	tracks := make([]ID, len(w.Tracks))
+	pictures := 0
+	for i, t := range w.Tracks {
+		next, made, err := (&AddTrack{Name: t.Name, Role: t.Role}).Apply(&out)
+		if err != nil {
+			return nil, Outcome{}, err
+		}
+		out = *next
+		tracks[i] = made.Made[0]
+		own, _ := out.Track(tracks[i])
+		own.GainDB, own.Pan = t.GainDB, t.Pan
+		if err := invalid(own.check()); err != nil {
+			return nil, Outcome{}, err
+		}
+		out.Tracks = with(out.Tracks, own)
+		if t.Role == PictureRole { // pictures lie above the sound
+			next, _, err := (&MoveTrack{Track: tracks[i], To: pictures}).Apply(&out)
+			if err != nil {
+				return nil, Outcome{}, err
+			}
+			out = *next
+			pictures++
+		}
+	}
+	sources := make([]ID, len(w.Sources))
+	out.Sources = slices.Clone(r.Sources)
+	for i, s := range w.Sources {
+		name, err := CleanName(s.Name)
+		if err == nil {
+			err = invalid(s.Picture.check())
+		}
+		if err == nil && (!s.Missing() || s.Length < 1 || s.Length > r.day()) {
+			err = refuse("“%s” is not a source that is known by name alone.", name)
+		}
+		if err != nil {
+			return nil, Outcome{}, err
+		}
+		s.ID, s.Name, s.Unlisted, s.Bed = out.take(), name, false, Bed{}
+		sources[i] = s.ID
+		out.Sources = append(out.Sources, s)
+	}
+	clips := make([]ID, len(w.Clips))
+	out.Clips = slices.Clone(r.Clips)
+	for i, l := range w.Clips {
+		if l.Track < 0 || l.Track >= len(tracks) || l.Have == 0 && (l.Lacks < 0 || l.Lacks >= len(sources)) {
+			return nil, Outcome{}, refuse("A clip of it lies on no track or plays no source.")
+		}
+		c := l.Clip
+		c.ID, c.Track, c.Source = out.take(), tracks[l.Track], l.Have
+		if l.Have == 0 {
+			c.Source = sources[l.Lacks]
+		}
+		if c.Name, err = CleanName(c.Name); err != nil {
+			return nil, Outcome{}, err
+		}
+		clips[i] = c.ID
+		out.Clips = append(out.Clips, c)
+	}
+	at := func(i ID) (ID, bool) {
+		if i < 0 || int(i) >= len(clips) {
+			return 0, false
+		}
+		return clips[i], true
+	}
+	out.Blends, out.Ties = slices.Clone(r.Blends), slices.Clone(r.Ties)
+	for _, b := range w.Blends {
+		left, okL := at(b.Left)
+		right, okR := at(b.Right)
+		if !okL || !okR {
+			return nil, Outcome{}, refuse("A blend of it joins no clips.")
+		}
+		b.ID, b.Left, b.Right = out.take(), left, right
+		out.Blends = append(out.Blends, b)
+	}
+	for _, t := range w.Ties {
+		shot, okS := at(t.Shot)
+		clip, okC := at(t.Clip)
+		if !okS || !okC {
+			return nil, Outcome{}, refuse("A tie of it holds no clips.")
+		}
+		t.ID, t.Shot, t.Clip = out.take(), shot, clip
+		out.Ties = append(out.Ties, t)
+	}
+	done, o, err := r.finish(&out, o)
+	if err != nil {
+		return nil, Outcome{}, err
+	}
+	for _, m := range w.Markers {
+		if next, _, err := m.Apply(done); err == nil {
+			done = next
+		} else {
+			o.Notes = append(o.Notes, fmt.Sprintf("The marker “%s” was left out: %v", ShortName(m.Text), err))
+		}
+	}
+	if err := invalid(done.Check()); err != nil { // it comes from elsewhere
+		return nil, Outcome{}, err
+	}
+	o.Opens = nil // gaps that it came with are its own
+	o.Says = []string{fmt.Sprintf("%s on %s", count(len(clips), "clip"), count(len(tracks), "track"))}
+	return done, o, nil
+}
