@@ -31,6 +31,7 @@ type description struct {
 	missing  int64
 	startTC  int64 // samples at rate from midnight, −1 when not known
 	title    string
+	late     float64 // seconds that the sound begins after the picture of the same file
 }
 
 // decode opens a file that Go reads by itself: WAVE or FLAC. It returns

@@ -5,7 +5,6 @@ import (
 	"bytes"
 	"context"
 	"encoding/binary"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
@@ -31,38 +30,18 @@ func resampler(rate int) string {
 
 // probe asks ffprobe what a file is.
 func probe(ctx context.Context, path, name string) (description, error) {
-	ctx, cancel := context.WithTimeout(ctx, time.Minute)
-	defer cancel()
-	cmd := exec.CommandContext(ctx, "ffprobe", "-v", "error", "-protocol_whitelist", "file", "-format_whitelist", containers,
-		"-select_streams", "a:0", "-show_entries", "stream=sample_rate,channels,codec_name,duration:stream_tags=timecode:format=duration,format_name:format_tags=title,time_reference",
-		"-of", "json", "-i", "file:"+path)
-	out, err := cmd.Output()
-	if errors.Is(err, exec.ErrNotFound) {
-		return description{}, errors.New("ffmpeg is not installed; install it with: apt-get install ffmpeg")
-	}
-	if ctx.Err() != nil {
-		return description{}, ctx.Err()
-	}
-	var p struct {
-		Streams []struct {
-			Codec    string `json:"codec_name"`
-			Rate     string `json:"sample_rate"`
-			Channels int    `json:"channels"`
-			Duration string `json:"duration"`
-		} `json:"streams"`
-		Format struct {
-			Name     string            `json:"format_name"`
-			Duration string            `json:"duration"`
-			Tags     map[string]string `json:"tags"`
-		} `json:"format"`
-	}
-	if jsonErr := json.Unmarshal(out, &p); err != nil || jsonErr != nil {
+	p, err := ffprobe(ctx, path)
+	if errors.Is(err, errUnreadable) {
 		return description{}, &Problem{"notSound", fmt.Sprintf("“%s” is not a sound file that can be read here. WAV, FLAC, AIFF, MP3, AAC, Ogg and the sound of common video files can; nothing was kept.", name)}
 	}
-	if len(p.Streams) == 0 {
+	if err != nil {
+		return description{}, err
+	}
+	sounds := p.kind("audio")
+	if len(sounds) == 0 {
 		return description{}, &Problem{"notSound", fmt.Sprintf("“%s” holds no sound. Pick a file with a sound track; nothing was kept.", name)}
 	}
-	s := p.Streams[0]
+	s := sounds[0]
 	d := description{format: strings.ToUpper(s.Codec) + " in " + strings.SplitN(p.Format.Name, ",", 2)[0], channels: s.Channels, startTC: -1}
 	d.rate, _ = strconv.Atoi(s.Rate)
 	for key, v := range p.Format.Tags {
@@ -78,6 +57,17 @@ func probe(ctx context.Context, path, name string) (description, error) {
 	for _, text := range []string{s.Duration, p.Format.Duration} {
 		if sec, err := strconv.ParseFloat(text, 64); err == nil && d.length == 0 && sec > 0 && sec < 1e6 {
 			d.length = int64(math.Round(sec * float64(d.rate)))
+		}
+	}
+	if v, ok := p.picture(); ok && !v.still(p) {
+		d.late = s.begins() - v.begins()
+		if max(d.late, -d.late) > mostLate {
+			d.late = 0
+		}
+		if rate := rateOf(v); d.startTC < 0 && rate.Num != 0 {
+			if n, found := startFrame(p, v, &rate); found {
+				d.startTC = rate.Sample(n, d.rate)
+			}
 		}
 	}
 	if d.rate <= 0 || d.channels <= 0 {
@@ -121,10 +111,17 @@ func startChild(ctx context.Context, name string, feed io.Reader, args ...string
 	return c, nil
 }
 
-// fromFile has ffmpeg decode a file's first sound stream, at a rate.
-func fromFile(ctx context.Context, path, name string, rate int) (*child, error) {
+// fromFile has ffmpeg decode a file's first sound stream, at a rate. Sound that
+// begins later or earlier than the picture beside it is brought to begin with it.
+func fromFile(ctx context.Context, path, name string, rate int, late float64) (*child, error) {
+	filter := resampler(rate)
+	if n := int64(math.Round(late * float64(rate))); n > 0 {
+		filter += ",adelay=" + strconv.FormatInt(n, 10) + "S:all=1"
+	} else if n < 0 {
+		filter += ",atrim=start_sample=" + strconv.FormatInt(-n, 10)
+	}
 	return startChild(ctx, name, nil, "-protocol_whitelist", "file", "-format_whitelist", containers, "-i", "file:"+path, "-map", "0:a:0", "-vn", "-sn", "-dn",
-		"-af", resampler(rate), "-f", "f32le", "-c:a", "pcm_f32le", "-bitexact", "pipe:1")
+		"-af", filter, "-f", "f32le", "-c:a", "pcm_f32le", "-bitexact", "pipe:1")
 }
 
 // fromSamples has ffmpeg bring decoded samples to another rate.

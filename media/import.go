@@ -77,7 +77,7 @@ func (l *Library) Import(ctx context.Context, u *Upload, rate int, progress func
 	var c *child
 	switch {
 	case foreign:
-		c, err = fromFile(ctx, u.path, u.Name, rate)
+		c, err = fromFile(ctx, u.path, u.Name, rate, desc.late)
 		count.d = c
 	case desc.rate != rate:
 		c, err = fromSamples(ctx, count, u.Name, desc.channels, desc.rate, rate)
@@ -94,7 +94,7 @@ func (l *Library) Import(ctx context.Context, u *Upload, rate int, progress func
 		return out, l.diskProblem(u.Name, err)
 	}
 	defer os.RemoveAll(work)
-	expect := float64(desc.length) * float64(rate) / float64(desc.rate)
+	expect := (float64(desc.length)/float64(desc.rate) + desc.late) * float64(rate)
 	out.Length, err = writeCopy(ctx, work, in, desc.channels, func(n int64) {
 		if expect > 0 {
 			progress(min(float64(n)/expect, 1))
@@ -120,7 +120,7 @@ func (l *Library) Import(ctx context.Context, u *Upload, rate int, progress func
 	}
 	// A length that ffmpeg only estimated is believed when it also complained.
 	if foreign && c.broke {
-		whole := int64(math.Round(float64(out.Length) * float64(desc.rate) / float64(rate)))
+		whole := int64(math.Round((float64(out.Length)/float64(rate) - desc.late) * float64(desc.rate)))
 		if lacking := desc.length - whole; lacking > int64(desc.rate/10) {
 			desc.missing = lacking
 		}

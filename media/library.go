@@ -27,9 +27,10 @@ type Library struct {
 	lock  *os.File // held as long as the desk is in use
 	Limit int64    // bytes of the largest file taken in
 
-	mu    sync.Mutex
-	open  map[string]*Copy
-	tones tones
+	mu     sync.Mutex
+	open   map[string]*Copy
+	frames map[string]*Frames
+	tones  tones
 }
 
 // OpenLibrary opens the folder, which is made when missing, and clears what
@@ -50,7 +51,7 @@ func OpenLibrary(dir string) (*Library, error) {
 	for _, e := range left {
 		clearDesk(filepath.Join(incoming, e.Name()))
 	}
-	l := &Library{dir: dir, Limit: DefaultLimit, open: map[string]*Copy{}}
+	l := &Library{dir: dir, Limit: DefaultLimit, open: map[string]*Copy{}, frames: map[string]*Frames{}}
 	if l.desk, err = os.MkdirTemp(incoming, "desk-*"); err != nil {
 		return nil, err
 	}
@@ -89,7 +90,11 @@ func (l *Library) Close() error {
 			_ = f.Close()
 		}
 	}
+	for _, f := range l.frames {
+		_ = f.data.Close()
+	}
 	clear(l.open)
+	clear(l.frames)
 	err := os.RemoveAll(l.desk)
 	return errors.Join(err, l.lock.Close())
 }

@@ -14,6 +14,9 @@ import (
 // side or its only one, or room tone that is grown of one. Tone is grown when
 // it is first heard, so that opening a reel with many beds costs nothing.
 func (l *Library) Sound(src reel.Source, rate int) (sound.Reader, error) {
+	if src.Missing() {
+		return nothing{src}, nil
+	}
 	if !src.Bed.Grown() {
 		c, err := l.Copy(src.Recording, rate)
 		if err != nil {
@@ -31,6 +34,26 @@ func (l *Library) Sound(src reel.Source, rate int) (sound.Reader, error) {
 		t.of = c
 	}
 	return t, nil
+}
+
+// nothing is the sound of a source that no recording is known of yet.
+type nothing struct{ src reel.Source }
+
+// Channels implements sound.Reader.
+func (n nothing) Channels() int {
+	if n.src.Right >= 0 {
+		return 2
+	}
+	return 1
+}
+
+// Len implements sound.Reader.
+func (n nothing) Len() int64 { return n.src.Length }
+
+// ReadAt implements sound.Reader.
+func (n nothing) ReadAt(dst []float32, _ int, _ int64) error {
+	clear(dst)
+	return nil
 }
 
 // tone is a bed that is grown when it is read. It implements sound.Reader.

@@ -30,12 +30,14 @@ var tracks = table[reel.Track]{
 }
 
 var sources = table[reel.Source]{
-	"sources", []string{"id", "recording", "name", "ch_left", "ch_right", "length", "start_tc", "unlisted", "bed_json"},
+	"sources", []string{"id", "recording", "name", "ch_left", "ch_right", "length", "start_tc", "unlisted", "bed_json", "tape", "picture_num", "picture_den", "picture_drop", "picture_frames", "picture_width", "picture_height"},
 	func(s reel.Source) []any {
-		return []any{s.ID, s.Recording, s.Name, s.Left, s.Right, s.Length, s.StartTC, s.Unlisted, bedText{&s.Bed}}
+		p := s.Picture
+		return []any{s.ID, s.Recording, s.Name, s.Left, s.Right, s.Length, s.StartTC, s.Unlisted, bedText{&s.Bed}, s.Tape, p.Rate.Num, p.Rate.Den, p.Rate.Drop, p.Frames, p.Width, p.Height}
 	},
 	func(s *reel.Source) []any {
-		return []any{&s.ID, &s.Recording, &s.Name, &s.Left, &s.Right, &s.Length, &s.StartTC, &s.Unlisted, bedText{&s.Bed}}
+		p := &s.Picture
+		return []any{&s.ID, &s.Recording, &s.Name, &s.Left, &s.Right, &s.Length, &s.StartTC, &s.Unlisted, bedText{&s.Bed}, &s.Tape, &p.Rate.Num, &p.Rate.Den, &p.Rate.Drop, &p.Frames, &p.Width, &p.Height}
 	},
 }
 
@@ -79,6 +81,12 @@ var swatches = table[reel.Swatch]{
 	"swatches", []string{"id", "name", "source", "from_sample", "to_sample"},
 	func(s reel.Swatch) []any { return []any{s.ID, s.Name, s.Source, s.From, s.To} },
 	func(s *reel.Swatch) []any { return []any{&s.ID, &s.Name, &s.Source, &s.From, &s.To} },
+}
+
+var ties = table[reel.Tie]{
+	"ties", []string{"id", "shot", "clip", "sync"},
+	func(t reel.Tie) []any { return []any{t.ID, t.Shot, t.Clip, t.Sync} },
+	func(t *reel.Tie) []any { return []any{&t.ID, &t.Shot, &t.Clip, &t.Sync} },
 }
 
 // bedText is a bed as the database holds it: JSON, or nothing for none.
@@ -229,6 +237,9 @@ func writeChange(ctx context.Context, q querier, reelID int64, c reel.Change, be
 	if err := write(ctx, q, reelID, markers, c.Markers, func(m reel.Marker) reel.ID { return m.ID }); err != nil {
 		return err
 	}
+	if err := write(ctx, q, reelID, ties, c.Ties, func(t reel.Tie) reel.ID { return t.ID }); err != nil {
+		return err
+	}
 	return write(ctx, q, reelID, blends, c.Blends, func(b reel.Blend) reel.ID { return b.ID })
 }
 
@@ -352,6 +363,9 @@ func readVersion(ctx context.Context, q querier, id int64) (Version, error) {
 		return v, err
 	}
 	if r.Markers, err = markers.read(ctx, q, id); err != nil {
+		return v, err
+	}
+	if r.Ties, err = ties.read(ctx, q, id); err != nil {
 		return v, err
 	}
 	v.Undo, v.Redo, err = readLine(ctx, q, id)

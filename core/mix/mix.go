@@ -72,6 +72,7 @@ type voice struct {
 
 // New makes a reel ready. It fails when a source cannot be opened.
 func New(r *reel.Reel, open Open, o Options) (*Mix, error) {
+	r = r.Sounding()
 	m := &Mix{curve: make([]float32, Block)}
 	for i := range m.read {
 		m.read[i] = make([]float32, Block)

@@ -225,7 +225,7 @@ func randomEdit(rng *rand.Rand, r *Reel) Edit {
 		limits := Tolerances{Room: Tolerance{float64(rng.IntN(8)), 5}}
 		return &Together{Label: "both", Edits: []Edit{&SetReel{Limits: &limits}, &SetClip{Clip: pick(rng, r.Clips).ID, GainDB: num(-2)}}}
 	case 0:
-		return &AddTrack{Name: pick(rng, []string{"", "Warden", "Fan"}), Role: pick(rng, append(Roles, "x"))}
+		return &AddTrack{Name: pick(rng, []string{"", "Warden", "Fan"}), Role: pick(rng, append(Roles[:4:4], PictureRole, "x"))}
 	case 1:
 		return &SetTrack{Track: pick(rng, r.Tracks).ID, Name: str("n"), GainDB: num(rng.Float64()*130 - 100), Mute: yes(rng.IntN(2) == 0)}
 	case 2:

@@ -42,8 +42,8 @@ const (
 	Music    Role = "music"
 )
 
-// Roles are the roles in the order in which they are offered.
-var Roles = []Role{Dialogue, RoomTone, Spots, Music, PictureRole}
+// Roles are the roles of sound in the order in which they are offered.
+var Roles = []Role{Dialogue, RoomTone, Spots, Music}
 
 // Track is a lane of clips that are heard together under one gain.
 type Track struct {

@@ -11,10 +11,10 @@ import (
 // MaxTracks is the most tracks a reel can have.
 const MaxTracks = 64
 
-// Check returns an error unless the role is one of Roles.
+// Check returns an error unless the role is one of Roles or that of pictures.
 func (role Role) Check() error {
-	if !slices.Contains(Roles, role) {
-		return fmt.Errorf("a track's role is one of %v, not %q", Roles, role)
+	if !slices.Contains(Roles, role) && role != PictureRole {
+		return fmt.Errorf("a track's role is one of %v or picture, not %q", Roles, role)
 	}
 	return nil
 }

@@ -121,6 +121,7 @@ type Printer struct {
 
 // NewPrinter makes the printer of a version.
 func NewPrinter(r *reel.Reel) *Printer {
+	r = r.Sounding()
 	p := &Printer{r.Order(), r.Lanes(), map[reel.ID]reel.Blend{}, map[reel.ID]reel.Blend{}, map[reel.ID][]reel.Strike{}, map[reel.ID]string{}, r.Props.SampleRate}
 	for _, s := range r.Sources {
 		p.heard[s.ID] = s.Heard()

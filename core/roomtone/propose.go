@@ -227,6 +227,9 @@ func ForScene(ctx context.Context, r *reel.Reel, open mix.Open, find Finder, tra
 		}
 		seen[c.Source] = true
 		src, _ := r.Source(c.Source)
+		if src.Missing() {
+			continue
+		}
 		some, err := samplesNear(ctx, r, find, src, c.Offset, c.Offset, true)
 		if err != nil {
 			return nil, room, err

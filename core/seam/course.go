@@ -28,7 +28,7 @@ func CourseOf(ctx context.Context, r *reel.Reel, open mix.Open, s reel.Seam, aro
 	around = min(max(around, rate/20), 20*rate)
 	out := &Course{From: s.At - around, Hop: max(around/150, 1)}
 	var o mix.Options
-	for _, t := range r.Tracks {
+	for _, t := range r.Sounding().Tracks {
 		if t.ID != s.Track && t.ID != s.To {
 			o.Without = append(o.Without, t.ID)
 		}

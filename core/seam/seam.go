@@ -119,6 +119,7 @@ func New(r *reel.Reel, open mix.Open) *Meter {
 
 // take sets the meter to a version.
 func (m *Meter) take(r *reel.Reel) {
+	r = r.Sounding()
 	plain := *r
 	plain.Tracks = append([]reel.Track(nil), r.Tracks...)
 	for i := range plain.Tracks {
