@@ -54,8 +54,12 @@ func probe(ctx context.Context, path, name string) (description, error) {
 			}
 		}
 	}
-	for _, text := range []string{s.Duration, p.Format.Duration} {
-		if sec, err := strconv.ParseFloat(text, 64); err == nil && d.length == 0 && sec > 0 && sec < 1e6 {
+	for i, text := range []string{s.Duration, p.Format.Duration} {
+		sec, err := strconv.ParseFloat(text, 64)
+		if i == 1 {
+			sec -= s.begins() // the file counts from its own start
+		}
+		if err == nil && d.length == 0 && sec > 0 && sec < 1e6 {
 			d.length = int64(math.Round(sec * float64(d.rate)))
 		}
 	}

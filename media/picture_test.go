@@ -196,10 +196,10 @@ func TestUnusualPictures(t *testing.T) {
 // a click at one second is heard one second into the picture.
 func TestSoundOfAFilmIsInStep(t *testing.T) {
 	dir, l := t.TempDir(), library(t)
-	for _, c := range []struct{ name, late string }{{"late.mkv", "0.3"}, {"together.mov", "0"}} {
+	for _, c := range []struct{ name, late, long string }{{"late.mkv", "0.3", "2.3"}, {"together.mov", "0", "2"}} {
 		path := filepath.Join(dir, c.name)
 		// A click at 1 s of the picture, in sound that begins later than it.
-		outside.FFmpeg(t, "-f", "lavfi", "-i", "color=gray:s=160x90:d=3:r=25", "-itsoffset", c.late, "-f", "lavfi", "-i",
+		outside.FFmpeg(t, "-f", "lavfi", "-i", "color=gray:s=160x90:r=25:d="+c.long, "-itsoffset", c.late, "-f", "lavfi", "-i",
 			"aevalsrc='if(between(t,1-"+c.late+",1.002-"+c.late+"),0.9,0)':s=48000:d=2", "-map", "0", "-map", "1", "-c:v", "mpeg4", "-c:a", "pcm_s16le", path)
 		b, _ := os.ReadFile(path)
 		_, copied, err := take(t, l, c.name, b, 48000)
