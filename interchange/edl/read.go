@@ -1,0 +1,477 @@
+// Package edl reads and writes the 80-column edit decision list of SMPTE 258M
+// and its common practice.
+//
+// An event is a line of a number, a source reel, its channels, a transition and
+// four timecodes: source in and out, record in and out. A dissolve is two lines
+// of one number: the outgoing scene, and the incoming one with the dissolve's
+// length. Split edits are lines of one number with times of their own. FCM
+// lines say how timecode is counted from there on; lines that begin with an
+// asterisk are comments, of which some are common practice.
+package edl
+
+import (
+	"bufio"
+	"bytes"
+	"cmp"
+	"fmt"
+	"regexp"
+	"slices"
+	"strconv"
+	"strings"
+	"unicode/utf8"
+
+	"blendseam/core/gain"
+	"blendseam/core/timecode"
+	"blendseam/interchange"
+)
+
+// MostBytes and MostEvents bound what is read.
+const (
+	MostBytes  = 16 << 20
+	MostEvents = 50000
+)
+
+// line is an event as it is written, in frames.
+type line struct {
+	number                 int
+	at                     int // line of the file
+	tape                   string
+	picture                bool
+	sound                  []int // channels
+	kind                   byte  // C, D, W or K
+	length                 int64 // of the transition
+	srcIn, srcOut          int64
+	recIn, recOut          int64
+	from, to, file         string // clip names and file of the comments
+	into                   int64  // frames of the dissolve before its cut, by a comment of ours; −1 when not told
+	name                   string
+	delaySound, delayVideo int64
+	speed                  float64
+}
+
+// reader keeps what lines before have said.
+type reader struct {
+	rate  timecode.Rate
+	drop  bool
+	list  interchange.List
+	lines []line
+	notes map[string]int
+	order []string
+	fcm   map[bool]bool
+}
+
+// note keeps a remark; what is remarked often is told once, with how often.
+func (r *reader) note(format string, a ...any) {
+	text := fmt.Sprintf(format, a...)
+	if r.notes[text]++; r.notes[text] == 1 {
+		r.order = append(r.order, text)
+	}
+}
+
+var (
+	eventLine = regexp.MustCompile(`^\s*(\d{1,6})[A-Z]?\s+(\S+(?: \S+)*?)\s+((?:NONE|B|[AV][AV0-9/]*))\s+([CDWK][0-9]*|KB|K B|KO|K O)\s+(?:([0-9]{1,5})F?\s+)?([0-9]{1,2}[:;.,][0-9]{2}[:;.,][0-9]{2}[:;.,][0-9]{2})\s+([0-9]{1,2}[:;.,][0-9]{2}[:;.,][0-9]{2}[:;.,][0-9]{2})\s+([0-9]{1,2}[:;.,][0-9]{2}[:;.,][0-9]{2}[:;.,][0-9]{2})\s+([0-9]{1,2}[:;.,][0-9]{2}[:;.,][0-9]{2}[:;.,][0-9]{2})\s*$`)
+	numbered  = regexp.MustCompile(`^\s*\d{1,6}[A-Z]?\s+\S`)
+	comment   = regexp.MustCompile(`^\*+\s*(.*)$`)
+	splitLine = regexp.MustCompile(`^SPLIT:\s*(AUDIO|VIDEO)\s+DELAY=?\s*([0-9:;.,]+)`)
+	audLine   = regexp.MustCompile(`^AUD\s+([0-9 ]+)$`)
+	speedLine = regexp.MustCompile(`^M2\s+(\S+(?: \S+)*?)\s+(-?[0-9]+(?:\.[0-9]+)?)\s`)
+	ourCut    = regexp.MustCompile(`^CUT ([0-9]{1,5}) FRAMES INTO THE DISSOLVE$`)
+)
+
+// Read reads a list whose timecode counts at a rate, for sound of hz samples a
+// second. What cannot be taken as it stands is told in the list's notes, with
+// the line it is in.
+func Read(text []byte, rate timecode.Rate, hz int) (interchange.List, error) {
+	if len(text) > MostBytes {
+		return interchange.List{}, &interchange.Problem{Detail: fmt.Sprintf("The list is larger than %d MB, the most that is read.", MostBytes>>20)}
+	}
+	r := reader{rate: rate, drop: rate.Drop, notes: map[string]int{}, fcm: map[bool]bool{}, list: interchange.List{Rate: rate, Hz: hz}}
+	lines := bufio.NewScanner(strings.NewReader(decode(text)))
+	lines.Buffer(make([]byte, 1<<16), 1<<20)
+	lines.Split(anyBreak)
+	at := 0
+	for lines.Scan() {
+		at++
+		if err := r.line(strings.TrimRight(lines.Text(), " \t\x00\x1a"), at); err != nil {
+			return r.list, err
+		}
+		if len(r.lines) > MostEvents {
+			return r.list, &interchange.Problem{Detail: fmt.Sprintf("The list has more than %d events, the most that is read.", MostEvents)}
+		}
+	}
+	if err := lines.Err(); err != nil {
+		return r.list, &interchange.Problem{Detail: fmt.Sprintf("Line %d of the list is too long to be one: %v.", at+1, err)}
+	}
+	if len(r.lines) == 0 {
+		return r.list, &interchange.Problem{Detail: "No event can be found in it. An edit decision list has lines of a number, a reel, channels, a transition and four timecodes."}
+	}
+	if r.fcm[true] && r.fcm[false] {
+		r.note("The list changes between drop-frame and non-drop counting; each timecode was read by what held where it stands.")
+	}
+	r.lay()
+	for _, text := range r.order {
+		if n := r.notes[text]; n > 1 {
+			text += fmt.Sprintf(" (%d times)", n)
+		}
+		r.list.Notes = append(r.list.Notes, text)
+	}
+	return r.list, nil
+}
+
+// decode is the text as UTF-8; what is none is Latin-1 (ISO 8859-1).
+func decode(b []byte) string {
+	b = bytes.TrimPrefix(b, []byte("\xef\xbb\xbf"))
+	if utf8.Valid(b) {
+		return string(b)
+	}
+	out := make([]rune, len(b))
+	for i, c := range b {
+		out[i] = rune(c)
+	}
+	return string(out)
+}
+
+// anyBreak splits at CR, LF or both.
+func anyBreak(data []byte, eof bool) (int, []byte, error) {
+	i := bytes.IndexAny(data, "\r\n")
+	switch {
+	case i < 0 && eof && len(data) > 0:
+		return len(data), data, nil
+	case i < 0 || i+1 == len(data) && data[i] == '\r' && !eof:
+		return 0, nil, nil
+	case data[i] == '\r' && i+1 < len(data) && data[i+1] == '\n':
+		return i + 2, data[:i], nil
+	}
+	return i + 1, data[:i], nil
+}
+
+func (r *reader) line(text string, at int) error {
+	upper := strings.ToUpper(strings.TrimSpace(text))
+	switch {
+	case upper == "":
+	case strings.HasPrefix(upper, "TITLE:"):
+		r.list.Title = strings.TrimSpace(strings.TrimSpace(text)[len("TITLE:"):])
+	case strings.HasPrefix(upper, "FCM:"):
+		r.counting(upper)
+	case comment.MatchString(upper):
+		r.comment(strings.TrimSpace(comment.FindStringSubmatch(strings.TrimSpace(text))[1]), at)
+	case splitLine.MatchString(upper):
+		m := splitLine.FindStringSubmatch(upper)
+		n, err := r.code(m[2])
+		if err != nil || len(r.lines) == 0 {
+			r.note("Line %d: the delay of a split edit cannot be read.", at)
+			break
+		}
+		if m[1] == "AUDIO" {
+			r.last().delaySound = n
+		} else {
+			r.last().delayVideo = n
+		}
+	case audLine.MatchString(upper) && len(r.lines) > 0:
+		for _, f := range strings.Fields(audLine.FindStringSubmatch(upper)[1]) {
+			if n, err := strconv.Atoi(f); err == nil && n >= 1 && n <= 64 && !slices.Contains(r.last().sound, n) {
+				r.last().sound = append(r.last().sound, n)
+			}
+		}
+	case speedLine.MatchString(upper+" ") && len(r.lines) > 0:
+		m := speedLine.FindStringSubmatch(upper + " ")
+		if v, err := strconv.ParseFloat(m[2], 64); err == nil {
+			r.last().speed = v
+		}
+	case eventLine.MatchString(upper):
+		return r.event(eventLine.FindStringSubmatch(upper), text, at)
+	case numbered.MatchString(upper):
+		r.note("Line %d is not an event that can be read: “%s”.", at, short(text))
+	}
+	return nil
+}
+
+func short(s string) string {
+	s = strings.Join(strings.Fields(s), " ")
+	if r := []rune(s); len(r) > 60 {
+		return string(r[:60]) + "…"
+	}
+	return s
+}
+
+func (r *reader) last() *line { return &r.lines[len(r.lines)-1] }
+
+// counting is how timecode is counted from here on.
+func (r *reader) counting(upper string) {
+	drop := strings.Contains(upper, "DROP") && !strings.Contains(upper, "NON")
+	if dropRate := (timecode.Rate{Num: r.rate.Num, Den: r.rate.Den, Drop: true}); drop && dropRate.Check() != nil {
+		r.note("The list says that it counts in drop-frame, which there is at 29.97 and 59.94 frames a second, not at %s.", r.rate)
+		return
+	}
+	r.drop = drop
+	r.fcm[drop] = true
+}
+
+// code reads a timecode, by its own mark or by what holds here.
+func (r *reader) code(text string) (int64, error) {
+	rate := timecode.Rate{Num: r.rate.Num, Den: r.rate.Den, Drop: r.drop}
+	text = strings.ReplaceAll(text, ",", ".")
+	if dropRate := (timecode.Rate{Num: r.rate.Num, Den: r.rate.Den, Drop: true}); strings.Contains(text, ";") && dropRate.Check() == nil {
+		rate = dropRate
+	}
+	text = strings.NewReplacer(";", ":", ".", ":").Replace(text)
+	n, err := rate.Parse(text)
+	if err != nil && rate.Drop {
+		// A number that drop-frame leaves out means the first that is there.
+		if parts := strings.Split(text, ":"); len(parts) == 4 && parts[2] == "00" {
+			if n, again := rate.Parse(fmt.Sprintf("%s:%s:00:%02d", parts[0], parts[1], rate.Nominal()/15)); again == nil {
+				r.note("Timecode %s is left out in drop-frame counting; it was read as the next that is there.", text)
+				return n, nil
+			}
+		}
+	}
+	return n, err
+}
+
+func (r *reader) event(m []string, text string, at int) error {
+	e := line{at: at, kind: m[4][0], into: -1, speed: 100}
+	e.number, _ = strconv.Atoi(m[1])
+	// As it is written: the pattern saw it in capitals, of the same length.
+	e.tape = m[2]
+	if i := strings.Index(strings.ToUpper(text), m[2]); i >= 0 && len(strings.ToUpper(text)) == len(text) {
+		e.tape = text[i : i+len(m[2])]
+	}
+	e.picture, e.sound = channels(m[3])
+	if m[5] != "" {
+		e.length, _ = strconv.ParseInt(m[5], 10, 64)
+	}
+	for i, into := range []*int64{&e.srcIn, &e.srcOut, &e.recIn, &e.recOut} {
+		n, err := r.code(m[6+i])
+		if err != nil {
+			return &interchange.Problem{Detail: fmt.Sprintf("Line %d: %v. If the list counts at another rate, choose that.", at, err)}
+		}
+		*into = n
+	}
+	if e.kind == 'W' || e.kind == 'K' {
+		r.note("Line %d: a wipe or key was taken as a %s.", at, map[bool]string{true: "dissolve", false: "cut"}[e.kind == 'W' && e.length > 0])
+		if e.kind = 'D'; m[4][0] == 'K' || e.length == 0 {
+			e.kind = 'C'
+		}
+	}
+	// Beyond midnight the count begins anew.
+	day := r.rate.DayFrames()
+	if e.recOut < e.recIn {
+		e.recOut += day
+	}
+	if e.srcOut < e.srcIn {
+		e.srcOut += day
+	}
+	if n := len(r.lines); n > 0 && e.number < r.lines[n-1].number {
+		r.note("Event numbers do not rise; the order of the lines was kept.")
+	}
+	r.lines = append(r.lines, e)
+	return nil
+}
+
+// channels are what an event records: V for picture, A and A2 for sound, AA for
+// both, B for picture and the first sound; also several with strokes between.
+func channels(text string) (picture bool, sound []int) {
+	if text == "B" {
+		return true, []int{1}
+	}
+	add := func(n int) {
+		if n >= 1 && n <= 64 && !slices.Contains(sound, n) {
+			sound = append(sound, n)
+		}
+	}
+	if text == "NONE" {
+		return false, nil
+	}
+	for _, part := range strings.Split(text, "/") {
+		for i := 0; i < len(part); {
+			kind := part[i]
+			k := i + 1
+			for k < len(part) && part[k] >= '0' && part[k] <= '9' {
+				k++
+			}
+			n, _ := strconv.Atoi(part[i+1 : k])
+			switch {
+			case kind == 'V':
+				picture = true
+			case n > 0:
+				add(n)
+			case slices.Contains(sound, 1):
+				add(2) // AA
+			default:
+				add(1)
+			}
+			i = k
+		}
+	}
+	return picture, sound
+}
+
+// comment takes what is common practice among comments, and leaves the rest.
+func (r *reader) comment(text string, at int) {
+	if len(r.lines) == 0 {
+		return
+	}
+	e, upper := r.last(), strings.ToUpper(text)
+	value := func(key string) (string, bool) {
+		if strings.HasPrefix(upper, key) {
+			return strings.TrimSpace(strings.TrimPrefix(strings.TrimSpace(text[len(key):]), ":")), true
+		}
+		return "", false
+	}
+	if v, ok := value("FROM CLIP NAME"); ok {
+		e.from = v
+	} else if v, ok := value("TO CLIP NAME"); ok {
+		e.to = v
+	} else if v, ok := value("CLIP NAME"); ok {
+		e.from = v
+	} else if v, ok := value("SOURCE FILE"); ok {
+		e.file = v
+	} else if m := ourCut.FindStringSubmatch(upper); m != nil {
+		e.into, _ = strconv.ParseInt(m[1], 10, 64)
+	} else if v, ok := value("MARKER"); ok {
+		if code, rest, found := strings.Cut(v, " "); found {
+			if n, err := r.code(code); err == nil {
+				r.list.Markers = append(r.list.Markers, interchange.Marker{At: n, Text: strings.TrimSpace(rest)})
+			}
+		}
+	}
+}
+
+// lay makes tracks of the lines.
+func (r *reader) lay() {
+	first := r.lines[0].recIn
+	for _, e := range r.lines {
+		first = min(first, e.recIn)
+	}
+	// Record time counts from the hour that the list begins in.
+	hour := r.rate.Nominal() * 3600
+	if r.rate.Drop {
+		hour = timecodeHour(r.rate)
+	}
+	r.list.StartFrame = first / hour * hour
+	tracks := map[int]*interchange.Track{} // 0 is picture
+	sample := func(frame int64) int64 { return r.rate.Sample(frame, r.list.Hz) }
+	for i := range r.lines {
+		e := &r.lines[i]
+		e.name = e.from
+		// The scene that a dissolve comes from is the line before it.
+		if e.kind == 'D' && e.to != "" {
+			e.name = e.to
+		}
+		if e.name == "" && i > 0 && e.kind == 'D' && r.lines[i-1].number == e.number {
+			e.name = r.lines[i-1].to
+		}
+	}
+	for i, e := range r.lines {
+		if up := strings.ToUpper(e.tape); up == "BL" || up == "BLK" || up == "BLACK" {
+			continue // nothing is seen or heard
+		}
+		if e.recOut == e.recIn {
+			if i+1 == len(r.lines) || r.lines[i+1].number != e.number || r.lines[i+1].kind != 'D' {
+				r.note("Line %d is an event of no length; it was left out.", e.at)
+			}
+			continue // the outgoing side of a dissolve lies in the event before it
+		}
+		if !e.picture && len(e.sound) == 0 {
+			r.note("Line %d records neither picture nor sound; it was left out.", e.at)
+			continue
+		}
+		if e.speed != 100 && !r.normal(e) {
+			r.note("Line %d plays its source at another speed; it was laid at its own speed, as long as it is in the list.", e.at)
+		} else if d := (e.srcOut - e.srcIn) - (e.recOut - e.recIn); d != 0 {
+			r.note("Line %d: source and record differ in length by %d frames; the record's length was taken.", e.at, max(d, -d))
+		}
+		one := func(track int, delay int64) {
+			t := tracks[track]
+			if t == nil {
+				t = &interchange.Track{Picture: track == 0, Number: max(track, 1), Name: fmt.Sprintf("Sound %d", track)}
+				if track == 0 {
+					t.Name = "Picture"
+				}
+				tracks[track] = t
+			}
+			in := min(e.recIn+delay, e.recOut-1)
+			rec := sample(in - r.list.StartFrame)
+			ev := interchange.Event{
+				Number: e.number, Name: e.name, Tape: e.tape, File: e.file, Zero: -1, Group: e.number,
+				Record: rec, Length: sample(e.recOut-r.list.StartFrame) - rec, SourceIn: sample(e.srcIn + delay),
+			}
+			if e.kind == 'D' && e.length > 0 {
+				r.blend(t, &ev, e, sample)
+			}
+			t.Events = append(t.Events, ev)
+		}
+		if e.picture {
+			one(0, e.delayVideo)
+		}
+		for _, ch := range e.sound {
+			one(ch, e.delaySound)
+		}
+	}
+	// A group with no picture, or with several shots, ties nothing.
+	r.ungroup(tracks)
+	for _, t := range tracks {
+		r.list.Tracks = append(r.list.Tracks, *t)
+	}
+	slices.SortFunc(r.list.Tracks, func(a, b interchange.Track) int {
+		if a.Picture != b.Picture {
+			return map[bool]int{true: -1, false: 1}[a.Picture]
+		}
+		return cmp.Compare(a.Number, b.Number)
+	})
+	for i := range r.list.Markers {
+		r.list.Markers[i].At = max(sample(r.list.Markers[i].At-r.list.StartFrame), 0)
+	}
+}
+
+// normal reports whether a speed line states the list's own rate.
+func (r *reader) normal(e line) bool {
+	own := float64(r.rate.Num) / float64(r.rate.Den)
+	d := e.speed - own
+	return d > -0.06 && d < 0.06
+}
+
+func timecodeHour(r timecode.Rate) int64 {
+	n, _ := r.Parse("01:00:00:00")
+	return n
+}
+
+// blend puts a dissolve on the cut at an event's head. It begins where the
+// event does in the list; where the cut lies in it, a comment of ours may say.
+func (r *reader) blend(t *interchange.Track, ev *interchange.Event, e line, sample func(int64) int64) {
+	length := min(e.length, e.recOut-e.recIn)
+	into := min(max(e.into, 0), length)
+	n := len(t.Events)
+	if n == 0 || t.Events[n-1].End() != ev.Record {
+		ev.Fades[0].Length = sample(length) // from nothing: it fades in
+		ev.Fades[0].Shape, ev.Fades[0].Bend = gain.QuarterSine, gain.Even
+		return
+	}
+	// The cut lies later than the list has it by what is before it.
+	before := sample(e.recIn+into-r.list.StartFrame) - ev.Record
+	t.Events[n-1].Length += before
+	ev.Record, ev.SourceIn, ev.Length = ev.Record+before, ev.SourceIn+before, ev.Length-before
+	after := sample(e.recIn+length-r.list.StartFrame) - ev.Record
+	ev.Blend = interchange.Plain(before, after)
+}
+
+// ungroup takes the groups away that hold nothing together.
+func (r *reader) ungroup(tracks map[int]*interchange.Track) {
+	shots, sounds := map[int]int{}, map[int]int{}
+	for n, t := range tracks {
+		for _, e := range t.Events {
+			if n == 0 {
+				shots[e.Group]++
+			} else {
+				sounds[e.Group]++
+			}
+		}
+	}
+	for _, t := range tracks {
+		for i, e := range t.Events {
+			if shots[e.Group] != 1 || sounds[e.Group] == 0 {
+				t.Events[i].Group = 0
+			}
+		}
+	}
+}

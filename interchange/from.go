@@ -1,0 +1,73 @@
+package interchange
+
+import (
+	"fmt"
+	"slices"
+
+	"blendseam/core/reel"
+)
+
+// FromReel is a reel's edit as a list, and what no list holds, in words. File
+// gives the name of a source's file, where it is known.
+func FromReel(r *reel.Reel, file func(reel.Source) string) (List, []string) {
+	p := r.Props
+	l := List{Title: p.Name, Rate: p.FrameRate, Hz: p.SampleRate, StartFrame: p.StartFrame}
+	at := map[reel.ID][2]int{} // track and event of each clip
+	numbers := map[bool]int{}
+	group := map[reel.ID]int{}
+	for _, t := range r.Ties {
+		group[t.Clip], group[t.Shot] = int(t.Shot), int(t.Shot)
+	}
+	grown := 0
+	for _, t := range r.Order() {
+		seen := t.Role == reel.PictureRole
+		numbers[seen]++
+		lt := Track{Name: t.Name, Picture: seen, Number: numbers[seen], Role: t.Role, GainDB: t.GainDB, Pan: t.Pan}
+		for _, c := range r.OnTrack(t.ID) {
+			src, _ := r.Source(c.Source)
+			zero := max(src.StartTC, 0)
+			e := Event{
+				Name: c.Name, Tape: src.Tape, Record: c.Start, Length: c.Length, SourceIn: zero + c.Offset, Zero: zero,
+				GainDB: c.GainDB, Fades: [2]reel.Fade{c.FadeIn, c.FadeOut}, Group: group[c.ID],
+			}
+			if e.File = src.Name; file != nil && !src.Bed.Grown() {
+				if name := file(src); name != "" {
+					e.File = name
+				}
+			}
+			if src.Bed.Grown() {
+				grown++
+			}
+			at[c.ID] = [2]int{len(l.Tracks), len(lt.Events)}
+			lt.Events = append(lt.Events, e)
+		}
+		l.Tracks = append(l.Tracks, lt)
+	}
+	over := 0
+	for _, b := range r.Blends {
+		left, right := at[b.Left], at[b.Right]
+		if left[0] != right[0] || right[1] != left[1]+1 {
+			over++
+			continue
+		}
+		l.Tracks[right[0]].Events[right[1]].Blend = &Blend{b.Before, b.After, b.Law, b.Lean, b.Out, b.In}
+	}
+	for _, m := range r.Markers {
+		l.Markers = append(l.Markers, Marker{m.At, m.Text})
+	}
+	var lost []string
+	say := func(n int, one, more string) {
+		if n == 1 {
+			lost = append(lost, one)
+		} else if n > 1 {
+			lost = append(lost, fmt.Sprintf(more, n))
+		}
+	}
+	say(len(r.Strikes), "A struck span is written as it was recorded.", "%d struck spans are written as they were recorded.")
+	say(grown, "A clip of grown room tone is written by the name of its tone, which no other program has.", "%d clips of grown room tone are written by the names of their tone, which no other program has.")
+	say(over, "A blend between clips of two tracks is written as two ends.", "%d blends between clips of two tracks are written as their ends.")
+	if slices.ContainsFunc(r.Tracks, func(t reel.Track) bool { return t.Mute || t.Solo }) {
+		lost = append(lost, "Mute and solo are ways of listening; all tracks are written.")
+	}
+	return l, lost
+}

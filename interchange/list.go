@@ -1,0 +1,78 @@
+// Package interchange carries edits between reels and the open formats of edit
+// lists: its sub-packages read and write one format each, and here is what
+// they have in common.
+package interchange
+
+import (
+	"blendseam/core/gain"
+	"blendseam/core/reel"
+	"blendseam/core/timecode"
+)
+
+// List is an edit as a list of events. Times are samples at Hz.
+type List struct {
+	Title      string
+	Rate       timecode.Rate
+	Hz         int
+	StartFrame int64 // timecode at which record time 0 stands
+	Tracks     []Track
+	Markers    []Marker
+	Notes      []string // what could not be taken as it stands, in words
+}
+
+// Track is a lane of events by record time, which do not overlap.
+type Track struct {
+	Name    string
+	Picture bool
+	Number  int       // of its kind, from 1
+	Role    reel.Role // where it is known
+	GainDB  float64
+	Pan     float64
+	Events  []Event
+}
+
+// Event is a stretch of a source on a track.
+type Event struct {
+	Number   int    // in the list
+	Name     string // of the clip
+	Tape     string // reel, tape or card
+	File     string // name of the source's file
+	Record   int64  // where it begins, from the list's start
+	Length   int64
+	SourceIn int64 // timecode of its first sample in its source, from midnight
+	// Zero is the timecode at which the source begins, where the list knows it;
+	// else −1.
+	Zero int64
+	// Blend joins it with the event before it on its track, which it meets.
+	Blend  *Blend
+	GainDB float64
+	Fades  [2]reel.Fade // at its head and its tail
+	Group  int          // events of one number belong together; 0 for none
+}
+
+// Blend is a dissolve or crossfade on the cut at an event's head.
+type Blend struct {
+	Before, After int64
+	Law           gain.Law
+	Lean          float64
+	Out, In       reel.Side
+}
+
+// Plain is a blend as lists that know no more than its length have it.
+func Plain(before, after int64) *Blend {
+	return &Blend{Before: before, After: after, Law: gain.ConstantPower, Lean: gain.Even}
+}
+
+// Marker is a place with a word on it.
+type Marker struct {
+	At   int64
+	Text string
+}
+
+// End is where the event ends in record time.
+func (e Event) End() int64 { return e.Record + e.Length }
+
+// Problem is a list that cannot be read, in words for its user.
+type Problem struct{ Detail string }
+
+func (p *Problem) Error() string { return p.Detail }

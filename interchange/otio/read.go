@@ -1,0 +1,380 @@
+package otio
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"net/url"
+	"path"
+	"slices"
+	"strings"
+
+	"blendseam/core/gain"
+	"blendseam/core/reel"
+	"blendseam/core/timecode"
+	"blendseam/interchange"
+)
+
+// reader gathers tracks and remarks.
+type reader struct {
+	hz    int
+	list  interchange.List
+	notes map[string]int
+	order []string
+	total int
+}
+
+func (r *reader) note(format string, a ...any) {
+	text := fmt.Sprintf(format, a...)
+	if r.notes[text]++; r.notes[text] == 1 && len(r.order) < 200 {
+		r.order = append(r.order, text)
+	}
+}
+
+func bad(format string, a ...any) error {
+	return &interchange.Problem{Detail: fmt.Sprintf(format, a...)}
+}
+
+// Read reads a timeline for sound of hz samples a second.
+func Read(text []byte, hz int) (interchange.List, error) {
+	r := reader{hz: hz, notes: map[string]int{}, list: interchange.List{Hz: hz}}
+	if len(text) > MostBytes {
+		return r.list, bad("The timeline is larger than %d MB, the most that is read.", MostBytes>>20)
+	}
+	var top thing
+	d := json.NewDecoder(bytes.NewReader(text))
+	if err := d.Decode(&top); err != nil {
+		var at *json.SyntaxError
+		if errors.As(err, &at) {
+			if word := near(text, at.Offset); word != "" {
+				return r.list, bad("It is not JSON: near byte %d stands “%s”, which is no number or word of JSON.", at.Offset, word)
+			}
+			return r.list, bad("It is not JSON: %v, at byte %d.", err, at.Offset)
+		}
+		return r.list, bad("It is not a timeline that can be read: %v.", err)
+	}
+	stack := top
+	if is(top.Schema, "Timeline") {
+		if len(top.Tracks) == 0 {
+			return r.list, bad("The timeline has no tracks.")
+		}
+		if err := json.Unmarshal(top.Tracks, &stack); err != nil {
+			return r.list, bad("The tracks of the timeline cannot be read: %v.", err)
+		}
+		r.list.Title = top.Name
+	}
+	if !is(stack.Schema, "Stack") {
+		return r.list, bad("It holds a “%s” where a Timeline is looked for.", clip(top.Schema, 60))
+	}
+	tracks, err := r.children(stack)
+	if err != nil {
+		return r.list, err
+	}
+	r.rate(top.Start, tracks)
+	var own timelineNote
+	if unpack(top.Metadata, &own) { // the schema does not tell drop-frame counting
+		for _, rate := range timecode.Rates {
+			if rate.String() == own.Rate && rate.Num == r.list.Rate.Num && rate.Den == r.list.Rate.Den {
+				r.list.Rate = rate
+			}
+		}
+	}
+	if top.Start != nil {
+		if at, ok := top.Start.samples(hz); ok && at >= 0 {
+			r.list.StartFrame = r.list.Rate.Nearest(at, hz)
+		}
+	}
+	numbers := map[bool]int{}
+	for _, t := range tracks {
+		if !is(t.Schema, "Track") {
+			r.note("A “%s” beside the tracks was left out.", clip(t.Schema, 60))
+			continue
+		}
+		picture := !strings.EqualFold(t.Kind, "Audio")
+		numbers[picture]++
+		lt, err := r.track(t, picture, numbers[picture])
+		if err != nil {
+			return r.list, err
+		}
+		if len(lt.Events) > 0 {
+			r.list.Tracks = append(r.list.Tracks, lt)
+		}
+	}
+	r.markers(stack, 0)
+	if r.total == 0 {
+		return r.list, bad("The timeline has no clips.")
+	}
+	for _, text := range r.order {
+		if n := r.notes[text]; n > 1 {
+			text += fmt.Sprintf(" (%d times)", n)
+		}
+		r.list.Notes = append(r.list.Notes, text)
+	}
+	return r.list, nil
+}
+
+// near is the word at a place of the text.
+func near(text []byte, at int64) string {
+	from := max(at-1, 0)
+	rest := text[min(from, int64(len(text))):]
+	n := 0
+	for n < len(rest) && n < 12 && (rest[n] >= 'A' && rest[n] <= 'Z' || rest[n] >= 'a' && rest[n] <= 'z') {
+		n++
+	}
+	return string(rest[:n])
+}
+
+func clip(s string, n int) string {
+	if r := []rune(s); len(r) > n {
+		return string(r[:n]) + "…"
+	}
+	return s
+}
+
+func (r *reader) children(t thing) ([]thing, error) {
+	var out []thing
+	if len(t.Children) == 0 {
+		return nil, nil
+	}
+	if err := json.Unmarshal(t.Children, &out); err != nil {
+		return nil, bad("What lies in “%s” cannot be read: %v.", clip(t.Name, 60), err)
+	}
+	return out, nil
+}
+
+// rate is the frame rate of the timeline: that of its start, or of the first
+// picture that has one.
+func (r *reader) rate(start *rationalTime, tracks []thing) {
+	r.list.Rate = timecode.Rate25
+	if own := frameRateOf(start); own.Num != 0 {
+		r.list.Rate = own
+		return
+	}
+	for _, t := range tracks {
+		items, _ := r.children(t)
+		for _, i := range items {
+			if i.Range != nil {
+				if own := frameRateOf(&i.Range.Duration); own.Num != 0 {
+					r.list.Rate = own
+					return
+				}
+			}
+		}
+	}
+	r.note("The timeline does not say at which frame rate it counts; 25 was taken.")
+}
+
+func frameRateOf(t *rationalTime) timecode.Rate {
+	if t == nil {
+		return timecode.Rate{}
+	}
+	rate, _ := frameRate(t.Rate)
+	return rate
+}
+
+// track reads the items of a track one after the other.
+func (r *reader) track(t thing, picture bool, number int) (interchange.Track, error) {
+	out := interchange.Track{Name: t.Name, Picture: picture, Number: number}
+	if strings.TrimSpace(out.Name) == "" {
+		out.Name = map[bool]string{true: "Picture", false: "Sound"}[picture] + fmt.Sprint(" ", number)
+	}
+	var own trackNote
+	if unpack(t.Metadata, &own) && slices.Contains(reel.Roles, own.Role) && !picture {
+		out.Role, out.GainDB, out.Pan = own.Role, own.GainDB, own.Pan
+		if gain.CheckDB(own.GainDB) != nil || !(own.Pan >= -1 && own.Pan <= 1) {
+			out.GainDB, out.Pan = 0, 0
+		}
+	}
+	items, err := r.children(t)
+	if err != nil {
+		return out, err
+	}
+	at := int64(0)
+	var pending *thing
+	for _, i := range items {
+		if is(i.Schema, "Transition") {
+			one := i
+			pending = &one
+			continue
+		}
+		length, begins := r.extent(i)
+		switch {
+		case is(i.Schema, "Gap"):
+		case i.Enabled != nil && !*i.Enabled:
+			r.note("A clip that is switched off was left out: “%s”.", clip(i.Name, 60))
+		case is(i.Schema, "Clip"), is(i.Schema, "Stack"), is(i.Schema, "Track"):
+			if length < 1 {
+				r.note("A clip of no length was left out: “%s”.", clip(i.Name, 60))
+				break
+			}
+			if r.total++; r.total > MostEvents {
+				return out, bad("The timeline has more than %d clips, the most that is read.", MostEvents)
+			}
+			if !is(i.Schema, "Clip") {
+				r.note("“%s” is an edit of its own, nested in the track; one clip stands for it.", clip(i.Name, 60))
+			}
+			e := r.clip(i, at, length, begins)
+			if pending != nil {
+				r.transition(*pending, &out, &e)
+			}
+			out.Events = append(out.Events, e)
+		default:
+			r.note("A “%s” is not known here and was left out; the time it takes was kept.", clip(i.Schema, 60))
+		}
+		r.markers(i, at-begins)
+		pending = nil
+		at += length
+	}
+	if pending != nil {
+		r.note("A transition at the end of “%s” leads to nothing; it was left out.", out.Name)
+	}
+	return out, nil
+}
+
+// extent is how long an item lasts in its track, and where it begins in its
+// source.
+func (r *reader) extent(t thing) (length, begins int64) {
+	rng := t.Range
+	if rng == nil {
+		if m := t.media(); m != nil {
+			rng = m.Available
+		}
+	}
+	if rng == nil {
+		if is(t.Schema, "Stack") || is(t.Schema, "Track") {
+			return r.inside(t, 0), 0
+		}
+		r.note("“%s” does not say how long it is; it was left out.", clip(t.Name, 60))
+		return 0, 0
+	}
+	length, okL := rng.Duration.samples(r.hz)
+	begins, okB := rng.Start.samples(r.hz)
+	if !okL || !okB || length < 0 {
+		r.note("“%s” has a time that cannot be; it was left out.", clip(t.Name, 60))
+		return 0, 0
+	}
+	return length, begins
+}
+
+// inside is how long a nested edit is.
+func (r *reader) inside(t thing, depth int) int64 {
+	if depth > mostDepth {
+		r.note("Edits are nested deeper than %d; what lies below was left out.", mostDepth)
+		return 0
+	}
+	items, err := r.children(t)
+	if err != nil {
+		return 0
+	}
+	var total int64
+	for _, i := range items {
+		var n int64
+		if i.Range != nil {
+			n, _ = i.Range.Duration.samples(r.hz)
+		} else {
+			n = r.inside(i, depth+1)
+		}
+		if is(t.Schema, "Stack") {
+			total = max(total, n)
+		} else if !is(i.Schema, "Transition") {
+			total += max(n, 0)
+		}
+	}
+	return total
+}
+
+func (t thing) media() *reference {
+	if t.Media != nil {
+		return t.Media
+	}
+	key := t.Active
+	if key == "" {
+		key = "DEFAULT_MEDIA"
+	}
+	return t.Medias[key]
+}
+
+func (r *reader) clip(t thing, at, length, begins int64) interchange.Event {
+	e := interchange.Event{Name: t.Name, Record: at, Length: length, SourceIn: begins, Zero: -1}
+	if m := t.media(); m != nil {
+		e.File = fileOf(m)
+		if m.Available != nil {
+			if zero, ok := m.Available.Start.samples(r.hz); ok && zero >= 0 {
+				e.Zero = zero
+			}
+		}
+		if tape, ok := m.Metadata["tape"].(string); ok {
+			e.Tape = clip(tape, 100)
+		}
+	}
+	if e.SourceIn < 0 {
+		r.note("“%s” begins before its source does; it was laid from the source's start.", clip(t.Name, 60))
+		e.SourceIn = 0
+	}
+	for _, f := range t.Effects {
+		if strings.HasSuffix(strings.SplitN(f.Schema, ".", 2)[0], "TimeWarp") || is(f.Schema, "FreezeFrame") {
+			r.note("“%s” plays at another speed in the timeline; it was laid at its own, as long as it is there.", clip(t.Name, 60))
+		}
+	}
+	var own clipNote
+	if unpack(t.Metadata, &own) {
+		if gain.CheckDB(own.GainDB) == nil {
+			e.GainDB = own.GainDB
+		}
+		for i, f := range []reel.Fade{own.FadeIn, own.FadeOut} {
+			if f.Length >= 0 && f.Length <= length && f.Shape.Check() == nil && gain.CheckWarp(f.Bend) == nil {
+				e.Fades[i] = f
+			}
+		}
+		e.Group = max(own.Group, 0)
+	}
+	return e
+}
+
+// fileOf is the file's name, out of an address.
+func fileOf(m *reference) string {
+	if m.URL == "" {
+		return m.Name
+	}
+	name := m.URL
+	if u, err := url.Parse(m.URL); err == nil && u.Path != "" {
+		name = u.Path
+	}
+	return clip(path.Base(strings.ReplaceAll(name, `\`, "/")), 200)
+}
+
+// transition puts a blend on the cut at an event's head: so much before it and
+// after it.
+func (r *reader) transition(t thing, track *interchange.Track, e *interchange.Event) {
+	if t.In == nil || t.Out == nil {
+		return
+	}
+	before, okB := t.In.samples(r.hz)
+	after, okA := t.Out.samples(r.hz)
+	if !okA || !okB || before < 0 || after < 0 || before+after == 0 {
+		return
+	}
+	n := len(track.Events)
+	if n == 0 || track.Events[n-1].End() != e.Record {
+		if e.Fades[0].Length == 0 {
+			e.Fades[0] = reel.Fade{Length: min(after, e.Length), Shape: gain.QuarterSine, Bend: gain.Even}
+		}
+		return
+	}
+	e.Blend = interchange.Plain(before, after)
+	var own blendNote
+	if unpack(t.Metadata, &own) && own.Law.Check() == nil && gain.CheckWarp(own.Lean) == nil {
+		e.Blend.Law, e.Blend.Lean, e.Blend.Out, e.Blend.In = own.Law, own.Lean, own.Out, own.In
+	}
+}
+
+// markers keeps the markers of an item, whose time counts like its source's.
+func (r *reader) markers(t thing, shift int64) {
+	for _, m := range t.Markers {
+		at, ok := m.Marked.Start.samples(r.hz)
+		if text := strings.TrimSpace(m.Name); ok && text != "" && len(r.list.Markers) < reel.MaxMarkers {
+			r.list.Markers = append(r.list.Markers, interchange.Marker{At: max(at+shift, 0), Text: reel.ShortName(strings.Join(strings.Fields(text), " "))})
+		}
+	}
+}
