@@ -95,14 +95,14 @@ func Conform(l List, r *reel.Reel) Conformed {
 			for _, e := range lane {
 				k := e.key(t.Picture)
 				c := reel.LaidClip{Track: len(out.What.Tracks), Lacks: lacks[k], Clip: reel.Clip{
-					Name: e.label(), Start: onFrame(p, e.Record+shift), GainDB: e.GainDB, FadeIn: e.Fades[0], FadeOut: e.Fades[1],
+					Name: e.label(), Start: onFrame(p, e.Record, shift), GainDB: e.GainDB, FadeIn: e.Fades[0], FadeOut: e.Fades[1],
 				}}
 				for _, f := range []*reel.Fade{&c.Clip.FadeIn, &c.Clip.FadeOut} {
 					if f.Shape == "" {
 						*f = reel.NoFade
 					}
 				}
-				c.Clip.Length = onFrame(p, e.End()+shift) - c.Clip.Start
+				c.Clip.Length = onFrame(p, e.End(), shift) - c.Clip.Start
 				zero := int64(0)
 				if src, ok := have[k]; ok {
 					c.Have, c.Lacks = src.ID, 0
@@ -365,10 +365,15 @@ func apart(events []Event) [][]Event {
 	return lanes
 }
 
-// onFrame brings a time that is a frame but for rounding onto it.
-func onFrame(p reel.Props, at int64) int64 {
-	if f := p.FrameRate.Sample(p.FrameRate.Nearest(at, p.SampleRate), p.SampleRate); f-at <= 1 && at-f <= 1 {
+// onFrame is a time moved by so many samples. What is a frame of the list comes
+// upon a frame of the reel, though frames are no whole number of samples.
+func onFrame(p reel.Props, at, shift int64) int64 {
+	to := at + shift
+	if shift == 0 {
+		return to
+	}
+	if f := p.FrameRate.Sample(p.FrameRate.Nearest(to, p.SampleRate), p.SampleRate); f-to <= 1 && to-f <= 1 {
 		return f
 	}
-	return at
+	return to
 }
