@@ -103,15 +103,20 @@ func (s *Server) getExport(w http.ResponseWriter, r *http.Request) {
 	}
 }
 
-// fileName is the reel's name, with the span when it is not the whole.
-func fileName(v store.Version, spec delivery.Spec) string {
-	p := v.Reel.Props
-	name := strings.Map(func(c rune) rune {
+// plainName is a name without what file systems do not take.
+func plainName(name string) string {
+	return strings.Map(func(c rune) rune {
 		if strings.ContainsRune(`/\:*?"<>|`, c) || c < ' ' {
 			return '-'
 		}
 		return c
-	}, p.Name)
+	}, name)
+}
+
+// fileName is the reel's name, with the span when it is not the whole.
+func fileName(v store.Version, spec delivery.Spec) string {
+	p := v.Reel.Props
+	name := plainName(p.Name)
 	if spec.From != 0 || spec.To != v.Reel.Length() {
 		start := p.StartFrame + p.FrameRate.Frame(spec.From, p.SampleRate)
 		name += " " + strings.NewReplacer(":", ".", ";", ".").Replace(p.FrameRate.Format(start)) + fmt.Sprintf(" %.0fs", math.Ceil(float64(spec.To-spec.From)/float64(p.SampleRate)))

@@ -21,15 +21,16 @@ import (
 
 // importJob is a file on its way into a reel.
 type importJob struct {
-	ID       string   `json:"id"`
-	Name     string   `json:"name"`
-	State    string   `json:"state"`    // receiving, waiting, reading, choose, done, failed, cancelled
-	Progress float64  `json:"progress"` // of the state, 0…1; below 0 when not known
-	Detail   string   `json:"detail"`   // what went wrong, or what is worth knowing
-	Kind     string   `json:"kind,omitempty"`
-	Channels int      `json:"channels,omitempty"` // to choose from
-	Source   reel.ID  `json:"source,omitempty"`   // once it is in the reel
-	Sources  []string `json:"sources,omitempty"`
+	ID       string    `json:"id"`
+	Name     string    `json:"name"`
+	State    string    `json:"state"`    // receiving, waiting, reading, choose, done, failed, cancelled
+	Progress float64   `json:"progress"` // of the state, 0…1; below 0 when not known
+	Detail   string    `json:"detail"`   // what went wrong, or what is worth knowing
+	Kind     string    `json:"kind,omitempty"`
+	Channels int       `json:"channels,omitempty"` // to choose from
+	Source   reel.ID   `json:"source,omitempty"`   // once it is in the reel
+	Sources  []string  `json:"sources,omitempty"`
+	Pictures []reel.ID `json:"pictures,omitempty"` // the sources of its pictures
 
 	reel   int64
 	taken  store.Recording
@@ -135,6 +136,9 @@ func (m *imports) fail(j *importJob, err error) {
 			j.Kind, j.Detail = "refused", no.Error()
 		case errors.Is(err, context.Canceled):
 			j.State, j.Detail = "cancelled", "“"+j.Name+"” was stopped; nothing was kept."
+			if j.Kind == "frames" {
+				j.Detail = "“" + j.Name + "” was stopped. Drop it in again, and its frames go on from where they were."
+			}
 		default:
 			m.s.log.Error("import failed", "name", j.Name, "error", err)
 			j.Detail = "“" + j.Name + "” could not be taken in: something went wrong in the server. Nothing was kept; drop it in again, and look at the server's log if it stays so."
@@ -215,6 +219,17 @@ func (s *Server) takeIn(ctx context.Context, j *importJob, u *media.Upload, rate
 	case <-ctx.Done():
 		return ctx.Err()
 	}
+	pictures, sound, err := s.takePicture(ctx, j, u)
+	if err != nil {
+		return err
+	}
+	if len(pictures) > 0 || !sound {
+		s.imports.set(j, func(j *importJob) { j.Pictures = pictures })
+	}
+	if !sound {
+		s.imports.set(j, func(j *importJob) { j.State, j.Progress = "done", 1 })
+		return nil
+	}
 	rec, known, err := s.store.Recording(ctx, u.Hash, rate)
 	if err != nil {
 		return err
@@ -273,7 +288,7 @@ func (s *Server) list(ctx context.Context, j *importJob, rec store.Recording, pi
 		if err != nil {
 			return err
 		}
-		p.Name = distinct(v.Reel, p.Name, strings.TrimSuffix(j.Name, filepath.Ext(j.Name)))
+		p.Name = distinctKind(v.Reel, false, p.Name, strings.TrimSuffix(j.Name, filepath.Ext(j.Name)))
 		res, err := s.store.Library(ctx, j.reel, &reel.AddSource{Source: reel.Source{
 			Recording: rec.Hash, Name: p.Name, Left: p.Left, Right: p.Right, Length: rec.Length, StartTC: rec.StartTC,
 		}})
@@ -290,7 +305,10 @@ func (s *Server) list(ctx context.Context, j *importJob, rec store.Recording, pi
 		names = append(names, p.Name)
 	}
 	s.imports.set(j, func(j *importJob) {
-		j.State, j.Progress, j.Detail, j.Sources = "done", 1, note, names
+		if note != "" || len(j.Pictures) == 0 {
+			j.Detail = note
+		}
+		j.State, j.Progress, j.Sources = "done", 1, names
 		if len(made) > 0 {
 			j.Source = made[0]
 		}
@@ -308,12 +326,14 @@ func (s *Server) list(ctx context.Context, j *importJob, rec store.Recording, pi
 	return nil
 }
 
-// distinct is the first of the names that no source of the reel has yet: the
+// distinctKind is the first of the names that no source of its kind in the reel has yet: the
 // one inside the file, the file's own, or that with a number.
-func distinct(r *reel.Reel, names ...string) string {
+func distinctKind(r *reel.Reel, picture bool, names ...string) string {
 	taken := map[string]bool{}
 	for _, s := range r.Sources {
-		taken[s.Name] = true
+		if s.Shows() == picture && !s.Missing() {
+			taken[s.Name] = true
+		}
 	}
 	for _, name := range names {
 		if name = shorten(name); !taken[name] {

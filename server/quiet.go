@@ -86,7 +86,7 @@ func (s *Server) getQuiet(w http.ResponseWriter, r *http.Request) {
 	var sources []reel.Source
 	if err == nil {
 		for _, src := range v.Reel.Sources {
-			if !src.Bed.Grown() && !src.Unlisted && one == 0 || src.ID == reel.ID(one) && !src.Bed.Grown() {
+			if heard := !src.Bed.Grown() && !src.Shows() && !src.Missing(); heard && (!src.Unlisted && one == 0 || src.ID == reel.ID(one)) {
 				sources = append(sources, src)
 			}
 		}

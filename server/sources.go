@@ -11,7 +11,8 @@ import (
 type listed struct {
 	reel.Source
 	Details store.Recording `json:"details"`
-	Used    []reel.ID       `json:"used"` // clips
+	Seen    *store.Picture  `json:"seen,omitempty"` // of pictures
+	Used    []reel.ID       `json:"used"`           // clips
 }
 
 func (s *Server) listSources(w http.ResponseWriter, r *http.Request) {
@@ -34,7 +35,13 @@ func (s *Server) listSources(w http.ResponseWriter, r *http.Request) {
 			s.fail(w, r, err)
 			return
 		}
-		out = append(out, listed{src, rec, append([]reel.ID{}, used[src.ID]...)})
+		one := listed{Source: src, Details: rec, Used: append([]reel.ID{}, used[src.ID]...)}
+		if src.Shows() && src.Recording != "" {
+			if p, ok, err := s.store.Picture(r.Context(), src.Recording); err == nil && ok {
+				one.Seen = &p
+			}
+		}
+		out = append(out, one)
 	}
 	writeJSON(w, http.StatusOK, map[string]any{"sources": out})
 }

@@ -86,7 +86,11 @@ func serve(ctx context.Context, o options) error {
 	defer library.Close()
 	library.Limit = o.limit
 	if o.demo {
-		if err := demo.Load(ctx, st, library); err != nil {
+		err := demo.Load(ctx, st, library)
+		if err == nil {
+			err = demo.LoadPicture(ctx, st, library)
+		}
+		if err != nil {
 			return err
 		}
 	}

@@ -114,6 +114,7 @@ func init() {
 		"removeMarker": func() Edit { return &RemoveMarker{} },
 		"together":     func() Edit { return &Together{} },
 		"assemble":     func() Edit { return &Assemble{} },
+		"layShot":      func() Edit { return &LayShot{} },
 		"link":         func() Edit { return &Link{} },
 		"tie":          func() Edit { return &TieUp{} },
 		"untie":        func() Edit { return &Untie{} },

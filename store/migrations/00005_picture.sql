@@ -34,7 +34,6 @@ CREATE TABLE pictures (
   width INT NOT NULL,
   height INT NOT NULL,
   start_frame BIGINT NOT NULL,
-  sound_late_us BIGINT NOT NULL,
   note VARCHAR(1000) NOT NULL
 ) ENGINE=InnoDB;
 

@@ -1,0 +1,89 @@
+package reel
+
+// LayShot lays a stretch of a picture on a track of pictures, and what is heard
+// with it beneath, tied to it.
+type LayShot struct {
+	Picture ID         `json:"picture"` // source
+	Track   ID         `json:"track"`   // of pictures
+	Start   int64      `json:"start"`
+	Offset  int64      `json:"offset"` // in the picture
+	Length  int64      `json:"length"`
+	Sounds  []LaySound `json:"sounds,omitempty"`
+	Later   Later      `json:"later,omitempty"`
+}
+
+// LaySound is a sound that is laid with a shot: from a recording that begins
+// with the picture, or that tells its timecode as the picture does.
+type LaySound struct {
+	Source ID `json:"source"`
+	Track  ID `json:"track"`
+}
+
+// Names implements Edit.
+func (e *LayShot) Names() []ID {
+	out := []ID{e.Picture, e.Track}
+	for _, s := range e.Sounds {
+		out = append(out, s.Source, s.Track)
+	}
+	return out
+}
+
+// Apply implements Edit.
+func (e *LayShot) Apply(r *Reel) (*Reel, Outcome, error) {
+	pic, ok := r.Source(e.Picture)
+	if !ok || !pic.Shows() {
+		return nil, Outcome{}, refuse("That picture is not in this reel.")
+	}
+	p := r.Props
+	lay := &Place{Source: e.Picture, Track: e.Track, Start: p.whole(e.Start), Offset: p.whole(e.Offset), Length: p.whole(e.Length), Later: e.Later}
+	out, o, err := lay.Apply(r)
+	if no, isNo := err.(*Refusal); isNo {
+		if fit, is := no.Offer.(*Place); is {
+			own := *e
+			own.Start, own.Offset, own.Length, own.Later = fit.Start, fit.Offset, fit.Length, fit.Later
+			no.Offer = nil
+			if own.Start != e.Start || own.Offset != e.Offset || own.Length != e.Length || own.Later != e.Later {
+				no.Offer = workable(r, &own)
+			}
+		}
+		return nil, Outcome{}, no
+	}
+	if err != nil {
+		return nil, Outcome{}, err
+	}
+	shot, _ := out.Clip(o.Made[0])
+	for _, s := range e.Sounds {
+		snd, ok := out.Source(s.Source)
+		if !ok || snd.Shows() {
+			return nil, Outcome{}, refuse("The sound of that shot is not in this reel.")
+		}
+		shift := int64(0)
+		if pic.StartTC >= 0 && snd.StartTC >= 0 {
+			shift = pic.StartTC - snd.StartTC
+		}
+		// Sound that begins later or ends sooner than the shot is laid where it is.
+		from := max(shot.Offset+shift, 0)
+		to := min(shot.Offset+shift+shot.Length, snd.Length)
+		if to <= from {
+			o.Notes = append(o.Notes, "“"+snd.Name+"” holds no sound of that stretch.")
+			continue
+		}
+		next, did, err := (&Place{Source: s.Source, Track: s.Track, Start: shot.Start + from - shot.Offset - shift, Offset: from, Length: to - from}).Apply(out)
+		if no, isNo := err.(*Refusal); isNo {
+			no.Offer = nil
+			return nil, Outcome{}, no
+		}
+		if err != nil {
+			return nil, Outcome{}, err
+		}
+		clip, _ := next.Clip(did.Made[0])
+		next.Ties = append(next.Ties[:len(next.Ties):len(next.Ties)], Tie{ID: next.take(), Shot: shot.ID, Clip: clip.ID, Sync: -shift})
+		o.Made = append(o.Made, clip.ID)
+		out = next
+	}
+	o.Label = "lay “" + shot.Name + "”"
+	if len(o.Made) > 1 {
+		o.Label += " with its sound"
+	}
+	return out, o, nil
+}

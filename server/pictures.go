@@ -1,0 +1,107 @@
+package server
+
+import (
+	"context"
+	"encoding/binary"
+	"fmt"
+	"net/http"
+	"path/filepath"
+	"strings"
+
+	"github.com/go-chi/chi/v5"
+
+	"blendseam/core/reel"
+	"blendseam/media"
+	"blendseam/store"
+)
+
+// mostFramesSent bounds one answer.
+const mostFramesSent = 240
+
+// getFrames sends frames of a picture: each a length of four bytes, the lowest
+// first, and then that much of a JPEG. They never change.
+func (s *Server) getFrames(w http.ResponseWriter, r *http.Request) {
+	hash := chi.URLParam(r, "hash")
+	from, err := queryInt(r, "from", 0)
+	var count, step int64
+	if err == nil {
+		count, err = queryInt(r, "count", 1)
+	}
+	if err == nil {
+		step, err = queryInt(r, "step", 1)
+	}
+	if err == nil && (from < 0 || count < 1 || count > mostFramesSent || step < 1 || step > 1<<30) {
+		err = badRequest{fmt.Sprintf("Frames are asked for from one on, %d at most, with a step of one or more.", mostFramesSent)}
+	}
+	var frames *media.Frames
+	if err == nil {
+		frames, err = s.library.Frames(hash)
+	}
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	if immutable(w, r, hash[:16]+"-"+r.URL.RawQuery) {
+		return
+	}
+	w.Header().Set("Content-Type", "application/octet-stream")
+	for n := from; n < min(from+count*step, frames.Count()); n += step {
+		b, err := frames.Frame(n)
+		if err != nil {
+			return // the answer is shorter than was asked for
+		}
+		var size [4]byte
+		binary.LittleEndian.PutUint32(size[:], uint32(len(b)))
+		if _, err := w.Write(append(size[:], b...)); err != nil {
+			return
+		}
+	}
+}
+
+// takePicture keeps the frames of an upload that holds pictures and lists them
+// in the reel. Also tells whether there is sound to take in too.
+func (s *Server) takePicture(ctx context.Context, j *importJob, u *media.Upload) (made []reel.ID, sound bool, err error) {
+	p, ok, err := s.library.Look(ctx, u)
+	if err != nil || !ok {
+		return nil, true, err
+	}
+	known, have, err := s.store.Picture(ctx, u.Hash)
+	if err != nil {
+		return nil, false, err
+	}
+	if _, lacks := s.library.Frames(u.Hash); !have || lacks != nil {
+		s.imports.set(j, func(j *importJob) { j.State, j.Progress, j.Kind = "reading", 0, "frames" })
+		took, err := s.library.Take(ctx, u, p, func(done float64) {
+			s.imports.set(j, func(j *importJob) { j.Progress = done })
+		})
+		if err != nil {
+			return nil, false, err
+		}
+		known = store.Picture{Hash: took.Hash, FileName: u.Name, Format: took.Format, Bytes: took.Bytes, Rate: took.Rate, Frames: took.Frames, Width: took.Width, Height: took.Height, StartFrame: took.StartFrame, Note: took.Note}
+		if err := s.store.SavePicture(ctx, known); err != nil {
+			return nil, false, err
+		}
+	}
+	v, err := s.store.Load(ctx, j.reel)
+	if err != nil {
+		return nil, false, err
+	}
+	src := reel.Source{
+		Recording: u.Hash, Name: distinctKind(v.Reel, true, strings.TrimSuffix(u.Name, filepath.Ext(u.Name))), Left: -1, Right: -1, StartTC: -1,
+		Picture: reel.Picture{Rate: known.Rate, Frames: known.Frames, Width: known.Width, Height: known.Height},
+	}
+	if known.StartFrame >= 0 {
+		src.StartTC = known.Rate.Sample(known.StartFrame, v.Reel.Props.SampleRate)
+	}
+	res, err := s.store.Library(ctx, j.reel, &reel.AddSource{Source: src})
+	if no, again := err.(*reel.Refusal); again {
+		s.imports.set(j, func(j *importJob) { j.Detail = no.Error() }) // told, not failed
+		return nil, p.Sound, nil
+	}
+	if err != nil {
+		return nil, false, err
+	}
+	s.tell(res)
+	s.imports.set(j, func(j *importJob) { j.Detail, j.Kind = known.Note, "" })
+	return res.Outcome.Made, p.Sound, nil
+}

@@ -1,0 +1,129 @@
+package server
+
+import (
+	"encoding/json"
+	"net/http"
+
+	"blendseam/core/gain"
+	"blendseam/core/reel"
+	"blendseam/core/seam"
+	"blendseam/interchange"
+)
+
+// splitOffer is a split edit that is suggested.
+type splitOffer struct {
+	Frames float64         `json:"frames"`
+	Words  string          `json:"words"`
+	Why    string          `json:"why"`
+	Edit   json.RawMessage `json:"edit"`
+	After  seam.Judgement  `json:"after"`
+}
+
+// getLeads tells how the sound of a seam can lead or lag its picture.
+func (s *Server) getLeads(w http.ResponseWriter, r *http.Request) {
+	v, err := s.version(r)
+	var one reel.Seam
+	if err == nil {
+		one, err = seamOf(r, v)
+	}
+	if err == nil && one.Cut.Left == 0 {
+		err = badRequest{"This seam belongs to no picture cut. Tie its clips to their shots, or bring it to where the picture cuts."}
+	}
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	m := seam.New(v.Reel, s.opener(v.Reel.Props.SampleRate))
+	got, err := m.Leads(r.Context(), v.Reel, one, reel.SetBlend{Law: gain.ConstantPower, Lean: gain.Even})
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	offers := make([]splitOffer, 0, len(got.Offers))
+	for _, o := range got.Offers {
+		text, err := reel.Encode(o.Edit)
+		if err != nil {
+			s.fail(w, r, err)
+			return
+		}
+		offers = append(offers, splitOffer{o.Frames, reel.LeadWords(o.Frames), o.Why, text, o.After})
+	}
+	warnings := []map[string]any{}
+	for _, warn := range got.Warnings {
+		warnings = append(warnings, map[string]any{"beyond": warn.Beyond, "says": warn.Says})
+	}
+	writeJSON(w, http.StatusOK, map[string]any{
+		"revision": v.Revision, "frames": got.Frames, "words": reel.LeadWords(got.Frames), "mostLead": got.MostLead, "mostLag": got.MostLag, "offers": offers, "warnings": warnings,
+	})
+}
+
+// missingSource is a source that is known by name alone, and what of the reel's
+// recordings it could be.
+type missingSource struct {
+	reel.Source
+	Clips int             `json:"clips"`
+	From  int64           `json:"from"` // timecode that is needed of it, in samples
+	To    int64           `json:"to"`
+	Match reel.ID         `json:"match,omitempty"`
+	Edit  json.RawMessage `json:"edit,omitempty"`
+}
+
+// getMissing lists what is missing, with the recording that each is by its
+// name, where there is one.
+func (s *Server) getMissing(w http.ResponseWriter, r *http.Request) {
+	v, err := s.version(r)
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	out := []missingSource{}
+	for _, src := range v.Reel.Sources {
+		if !src.Missing() || src.Unlisted {
+			continue
+		}
+		m := missingSource{Source: src, From: -1}
+		for _, c := range v.Reel.UsedBy(src.ID) {
+			if from := max(src.StartTC, 0) + c.Offset; m.From < 0 || from < m.From {
+				m.From = from
+			}
+			m.To = max(m.To, max(src.StartTC, 0)+c.Offset+c.Length)
+			m.Clips++
+		}
+		if m.Clips == 0 {
+			continue
+		}
+		for _, o := range v.Reel.Sources {
+			if o.Missing() || o.Bed.Grown() || o.Unlisted || o.Shows() != src.Shows() || !interchange.Same(o.Name, src.Name) && !interchange.Same(o.Name, src.Tape) && !interchange.Same(o.Tape, src.Tape) {
+				continue
+			}
+			if e, ok := linkTo(v.Reel, m, o); ok {
+				m.Match = o.ID
+				if m.Edit, err = reel.Encode(e); err != nil {
+					s.fail(w, r, err)
+					return
+				}
+				break
+			}
+		}
+		out = append(out, m)
+	}
+	writeJSON(w, http.StatusOK, map[string]any{"revision": v.Revision, "missing": out})
+}
+
+// linkTo is the edit that links a missing source to a recording. One that does
+// not tell its timecode begins at zero, or where it is first needed.
+func linkTo(r *reel.Reel, m missingSource, to reel.Source) (*reel.Link, bool) {
+	e := &reel.Link{Source: m.ID, To: to.ID}
+	if _, _, err := e.Apply(r); err == nil {
+		return e, true
+	}
+	if to.StartTC < 0 {
+		for _, at := range []int64{0, m.From} {
+			e.StartTC = &at
+			if _, _, err := e.Apply(r); err == nil {
+				return e, true
+			}
+		}
+	}
+	return nil, false
+}
