@@ -76,8 +76,16 @@ func (x *shotIndex) of(s Seam) (PictureCut, bool) {
 	clip := func(id ID) Clip { c, _ := x.r.Clip(id); return c }
 	switch {
 	case left != 0 && right != 0:
-		b := x.next[left]
-		return at(clip(left), b, b.ID == right && left != right)
+		if left == right {
+			return PictureCut{}, false
+		}
+		// Where other shots lie between the two, the nearer of their cuts.
+		a, okA := at(clip(left), x.next[left], true)
+		b, okB := at(x.prev[right], clip(right), true)
+		if okA && (!okB || max(a.Lag, -a.Lag) <= max(b.Lag, -b.Lag)) {
+			return a, true
+		}
+		return b, okB
 	case right != 0:
 		a, b := x.prev[right], clip(right)
 		// A head after its picture cut that meets nothing is a pause, no split edit;
