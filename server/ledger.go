@@ -67,6 +67,14 @@ type seamList struct {
 	Revision int64        `json:"revision"`
 	Length   int64        `json:"length"` // of the reel, in samples
 	Seams    []listedSeam `json:"seams"`
+	Off      []offSync    `json:"off"` // sound that stands off its picture
+}
+
+// offSync is a clip of sound that is not in step with its shot.
+type offSync struct {
+	Clip  reel.ID `json:"clip"`
+	By    int64   `json:"by"`    // samples that it is late; negative where it is early
+	Words string  `json:"words"` // in frames
 }
 
 // prints are those of a version's seams, found once for each revision.
@@ -258,6 +266,12 @@ func (s *Server) getSeams(w http.ResponseWriter, r *http.Request) {
 	}
 	if missing {
 		s.ledger.want(v)
+	}
+	out.Off = []offSync{}
+	for _, t := range v.Reel.Ties {
+		if by := v.Reel.Off(t); by != 0 {
+			out.Off = append(out.Off, offSync{t.Clip, by, v.Reel.Props.Late(by)})
+		}
 	}
 	writeJSON(w, http.StatusOK, out)
 }

@@ -1,9 +1,15 @@
 // The documents that the server sends, as its Go types write them.
 type FrameRate = { num: number; den: number; drop: boolean };
 type Props = { name: string; sampleRate: number; frameRate: FrameRate; startFrame: number; limits?: Record<string, Tolerance> };
-type Role = "dialogue" | "roomTone" | "spots" | "music";
+type Role = "dialogue" | "roomTone" | "spots" | "music" | "picture";
 type Track = { id: number; name: string; role: Role; place: number; gainDB: number; pan: number; mute: boolean; solo: boolean; locked: boolean; stays: boolean; colour: string; height: number };
-type Source = { id: number; recording: string; name: string; left: number; right: number; length: number; startTC: number; unlisted: boolean; bed?: Bed };
+type Source = { id: number; recording: string; name: string; left: number; right: number; length: number; startTC: number; unlisted: boolean; bed?: Bed; picture?: Picture; tape?: string };
+/** What a source shows, where it is one of pictures; no frames for a still or a card. */
+type Picture = { rate: FrameRate; frames: number; width?: number; height?: number };
+/** Holds a clip of sound to a shot. */
+type Tie = { id: number; shot: number; clip: number; sync: number };
+/** The picture cut that a seam belongs to; the sound cuts so many samples later. */
+type PictureCut = { at: number; left: number; right: number; lag: number };
 type Fade = { length: number; shape: string; bend: number };
 type Clip = { id: number; track: number; source: number; name: string; start: number; offset: number; length: number; gainDB: number; fadeIn: Fade; fadeOut: Fade };
 /** How a source of room tone is grown; without it the source is a recording as it is. */
@@ -22,7 +28,7 @@ type Blend = { id: number; left: number; right: number; before: number; after: n
 type Verdict = "fine" | "hear" | "mend";
 /** What is known of a seam by measurement; without a verdict it is not measured yet. */
 type Rated = { verdict: Verdict | ""; brief: string; score: number; accepted: boolean; print: string; stale?: boolean };
-type Seam = { kind: "cut" | "head" | "tail" | "struck"; at: number; track: number; to: number; left: number; right: number; blend: number; gap: number; continues: boolean } & Rated;
+type Seam = { kind: "cut" | "head" | "tail" | "struck"; at: number; track: number; to: number; left: number; right: number; blend: number; gap: number; continues: boolean; cut?: PictureCut } & Rated;
 type Tolerance = { hear: number; mend: number };
 type Finding = { what: string; value: number; unit: string; hear: number; mend: number; verdict: Verdict };
 type SeamSide = { peak: number; rms: number; voice: number; voiced: boolean; room: number; heard: number; edge: number; handle: number };
@@ -39,7 +45,7 @@ type Shift = { by: number; clips: number[] };
 type Gap = { track: number; from: number; to: number };
 type Later = "stay" | "follow" | "followTrack";
 type Pair<T> = { before?: T; after?: T };
-type Change = { props?: Pair<Props>; tracks?: Pair<Track>[]; sources?: Pair<Source>[]; clips?: Pair<Clip>[]; blends?: Pair<Blend>[]; strikes?: Pair<Strike>[]; swatches?: Pair<Swatch>[]; markers?: Pair<Marker>[]; shifts?: Shift[] };
+type Change = { props?: Pair<Props>; tracks?: Pair<Track>[]; sources?: Pair<Source>[]; clips?: Pair<Clip>[]; blends?: Pair<Blend>[]; strikes?: Pair<Strike>[]; swatches?: Pair<Swatch>[]; markers?: Pair<Marker>[]; ties?: Pair<Tie>[]; shifts?: Shift[] };
 type Outcome = { label: string; says?: string[]; opens?: Gap[]; notes?: string[]; made?: number[] };
 type Changed = { revision: number; change: Change; outcome: Outcome; undo: string; redo: string };
 type Edit = { do: string; with: Record<string, unknown> };
@@ -58,11 +64,16 @@ type Kept = { id: number; name: string; revision: number; at: string };
 type KeySet = { name: string; chosen: boolean; keys: Record<string, string[]> };
 type Excerpt = { rate: number; length: number; lanes: number; clips: { lane: number; source: Source; clip: Clip }[]; blends?: Blend[] };
 /** What lies on the tracks: as it is, or as an edit would leave it. */
-type Lie = { clips: Map<number, Clip>; blends: Map<number, Blend>; markers: Map<number, Marker>; strikes: Map<number, Strike>; struck: Map<number, Strike[]>; lanes: Map<number, Clip[]> };
+type Lie = { clips: Map<number, Clip>; blends: Map<number, Blend>; markers: Map<number, Marker>; strikes: Map<number, Strike>; struck: Map<number, Strike[]>; ties: Map<number, Tie>; lanes: Map<number, Clip[]> };
 type ImportJob = { id: string; name: string; state: string; progress: number; detail: string; kind?: string; channels?: number; source?: number; sources?: string[] };
 type Details = { hash: string; rate: number; fileName: string; format: string; bytes: number; nativeRate: number; channels: number; length: number; missing: number; bad: number; startTC: number };
-type Listed = Source & { details: Details; used: number[] };
-type ReelFile = { props: Props; nextID: number; tracks: Track[] | null; sources: Source[] | null; clips: Clip[] | null; blends: Blend[] | null; strikes?: Strike[]; swatches?: Swatch[]; markers: Marker[] | null };
+type Listed = Source & { details: Details; used: number[]; seen?: { fileName: string; format: string; note?: string } };
+type SplitOffer = { frames: number; words: string; why: string; edit: Edit; after: Judged };
+type Leads = { revision: number; frames: number; words: string; mostLead: number; mostLag: number; offers: SplitOffer[]; warnings: { beyond: number; says: string }[] };
+type Lacking = { name: string; tape?: string; file?: string; picture: boolean; events: number; from: number; to: number };
+type ListLook = { title: string; rate: string; rates: string[]; start: string; clips: number; tracks: { name: string; picture: boolean; events: number }[]; lacking: Lacking[] | null; notes: string[] | null; refused?: { reason: string; possible?: string } };
+type MissingSource = Source & { clips: number; from: number; to: number; match?: number; edit?: Edit };
+type ReelFile = { props: Props; nextID: number; tracks: Track[] | null; sources: Source[] | null; clips: Clip[] | null; blends: Blend[] | null; strikes?: Strike[]; swatches?: Swatch[]; markers: Marker[] | null; ties?: Tie[] };
 type Version = { id: number; revision: number; reel: ReelFile; undo: string; redo: string };
 type Survey = { length: number; bytes: number; peakDB: number; truePeakDB: number; lufs: number; over: number; exact: boolean; holes: [number, number][] };
 

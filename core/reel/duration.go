@@ -95,3 +95,14 @@ func both(clips []Clip) string {
 	}
 	return count(len(clips), "clip")
 }
+
+// Late says how far sound stands off its picture: "2 frames late".
+func (p Props) Late(samples int64) string {
+	switch {
+	case samples > 0:
+		return p.distance(samples) + " late"
+	case samples < 0:
+		return p.distance(samples) + " early"
+	}
+	return "in step"
+}

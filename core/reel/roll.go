@@ -57,7 +57,13 @@ func (e *Roll) Apply(r *Reel) (*Reel, Outcome, error) {
 		"“" + left.Name + "” " + p.change(e.By) + ", “" + right.Name + "” " + p.change(-e.By),
 		"handles left: " + p.say(beyond) + " out, " + p.say(ahead) + " in",
 	}
-	return r.finish(&out, o)
+	done, o, err := r.finish(&out, o)
+	if err == nil && !r.shows(left) {
+		if cut, ok := done.CutOf(left.ID, right.ID); ok {
+			o.Says = append([]string{"sound " + LeadWords(p.LeadOf(cut))}, o.Says...)
+		}
+	}
+	return done, o, err
 }
 
 // giveAndTake narrows the limits of a cut that is moved: one clip gives what

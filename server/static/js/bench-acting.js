@@ -1,6 +1,8 @@
 // What the keys and buttons of the bench act on: an edge, the cut, clips, and the
 // tracks that are worked on; and how later clips and snapping are set.
 
+import { frameLength } from "./timecode.js";
+
 /**
  * @param {import("./bench.js").Tools} tools
  * @returns {object & ThisType<any>}
@@ -36,6 +38,7 @@ export const acting = (tools) => ({
       blend: s?.kind === "cut" ? `${keys} make the blend shorter and longer` : `${keys} make the fade shorter and longer`,
       clip: `${keys} move ${n === 1 ? this.clip?.name ?? "the clip" : `${n} clips`}`,
       slip: `${keys} slip the content of ${n === 1 ? this.clip?.name ?? "the clip" : `${n} clips`}`,
+      lead: `${keys} let the sound lead or lag its picture by a frame more`,
       slide: `${keys} slide ${this.clip?.name ?? "the clip"} between its neighbours`,
     };
     if (s?.kind === "struck" && !n) return `${keys} move ${this.acting === "in" ? "the last edge" : this.acting === "cut" ? "the whole" : this.acting === "blend" ? "both fades" : "the first edge"} of what is struck`;
@@ -46,7 +49,7 @@ export const acting = (tools) => ({
     if (this.chosenCount) return [["clip", "Place"], ["slip", "Content"], ...(this.chosenCount === 1 ? [["slide", "Between"]] : [])];
     const kind = this.seam?.kind;
     if (kind === "struck") return [["out", "First edge"], ["cut", "Whole"], ["in", "Last edge"], ["blend", "Fades"]];
-    if (kind === "cut") return [["out", "Out edge"], ["cut", "Cut"], ["in", "In edge"], ["blend", "Blend"]];
+    if (kind === "cut") return [["out", "Out edge"], ["cut", "Cut"], ["in", "In edge"], ["blend", "Blend"], ...(this.seam?.cut ? [["lead", "Lead"]] : [])];
     return kind ? [[kind === "head" ? "in" : "out", "Edge"], ["blend", "Fade"]] : [];
   },
   /** @param {string} what */
@@ -54,6 +57,11 @@ export const acting = (tools) => ({
     const at = this.acting;
     if (this.seam?.kind === "struck" && !this.chosenCount) return at === what || (what === "out" && at === "from");
     return at === what || (this.seam && this.seam.kind !== "cut" && !this.chosenCount && at !== "blend" && what !== "blend");
+  },
+
+  /** By key what is tied goes along; parts of a frame are for the clip alone. */
+  tiedToo(/** @type {number} */ by) {
+    return tools.doc.ties.size && Math.abs(by) >= frameLength(tools.doc.props) - 1 ? { tied: true } : {};
   },
 
   nudging: { by: 0, busy: false },
@@ -74,12 +82,13 @@ export const acting = (tools) => ({
   nudgeNow(by) {
     const chosen = [...tools.timeline.chosen], s = this.seam;
     if (chosen.length) {
-      if (this.acting === "slip") return this.edit("slip", { clips: chosen, by });
-      if (this.acting === "slide" && chosen.length === 1) return this.edit("slide", { clip: chosen[0], by });
-      return this.edit("move", { clips: chosen, by });
+      if (this.acting === "slip") return this.edit("slip", { clips: chosen, by, ...this.tiedToo(by) });
+      if (this.acting === "slide" && chosen.length === 1) return this.edit("slide", { clip: chosen[0], by, ...this.tiedToo(by) });
+      return this.edit("move", { clips: chosen, by, ...this.tiedToo(by) });
     }
     if (!s) return undefined;
     if (s.kind === "struck") return this.nudgeStrike(by);
+    if (this.acting === "lead" && s.cut) return this.nudgeLead(by);
     if (this.acting === "blend") return this.nudgeLength(by);
     const end = s.kind === "head" || (s.kind === "cut" && this.acting === "in") ? "head" : s.kind === "tail" || this.acting === "out" ? "tail" : "";
     if (!end) return this.edit("roll", { left: s.left, right: s.right, by });

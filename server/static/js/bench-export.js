@@ -24,6 +24,7 @@ export const exporting = (tools) => ({
     [x.fromAt, x.toAt] = s ? [s.from, Math.min(s.to, tools.doc.length)] : [0, tools.doc.length];
     x.from = timecode(x.fromAt, p);
     x.to = timecode(x.toAt, p);
+    this.writing = { lost: [], format: "", busy: false, problem: "" };
     el("export").showModal();
     void this.survey();
   },
@@ -43,6 +44,15 @@ export const exporting = (tools) => ({
   /** Has the server read a timecode: where it lies in the reel. @param {string} text @returns {Promise<{sample: number, text: string}>} */
   readTimecode(text) {
     return get(`/reels/${tools.doc.id}/timecode?text=${encodeURIComponent(text)}`);
+  },
+  /** Sound in a file, or the edit as a list. @param {string} what */
+  chooseExport(what) {
+    this.exporting.file = what;
+    if (what === "edl" || what === "otio") void this.lookAtWriting(what);
+    else {
+      this.writing = { lost: [], format: "", busy: false, problem: "" };
+      void this.survey();
+    }
   },
   exportQuery() {
     return `from=${this.exporting.fromAt}&to=${this.exporting.toAt}&bits=${this.exporting.bits}&channels=${this.exporting.channels}&file=${this.exporting.file}`;
@@ -69,6 +79,10 @@ export const exporting = (tools) => ({
     x.busy = false;
   },
   doExport() {
+    if (this.writing.format) {
+      this.doWrite();
+      return;
+    }
     if (this.exporting.problem) return;
     const a = document.createElement("a");
     a.href = `/api/v1/reels/${tools.doc.id}/export?${this.exportQuery()}`;

@@ -114,6 +114,8 @@ export const keys = (tools) => ({
       spanClip: () => this.spanHere(),
       chooseHere: () => this.chooseMany("here"), chooseAll: () => this.chooseMany("all"), chooseAfter: () => this.chooseMany("after"),
       actOut: () => this.actOn("out"), actIn: () => this.actOn("in"), actCut: () => this.actOn("cut"), actBlend: () => this.actOn("blend"),
+      splitEdit: () => this.toggleSplit(), actLead: () => this.actOn("lead"), takeLead: () => void this.takeLeadWay("leads"), takeLag: () => void this.takeLeadWay("lags"), straight: () => void this.takeLeadWay("straight"),
+      tie: () => this.tieChosen(), resyncMove: () => this.resync("move"), resyncSlip: () => this.resync("slip"), nextCut: () => this.stepCut(1), prevCut: () => this.stepCut(-1), picture: () => this.togglePicture(),
       actClip: () => this.actOn("clip"), actSlip: () => this.actOn("slip"), actSlide: () => this.actOn("slide"),
       blend: () => this.putBlend(), hardCut: () => this.takeBlendOff(),
       later: () => this.nudge(frame), earlier: () => this.nudge(-frame),

@@ -2,6 +2,7 @@
 // from one to the next, marking one as heard, and playing through them.
 
 import { say, send } from "./api.js";
+import { leadWords } from "./bench-split.js";
 import { frames, shortAt, span } from "./timecode.js";
 
 /** Height of a row of the ledger, as in app.css. */
@@ -39,9 +40,12 @@ export const ledger = (tools) => ({
     if (b) note = `blend ${fr(b.before + b.after)} fr${s.to ? ", over two tracks" : ""}`;
     else if (s.kind !== "cut") note = f?.length ? `fade ${s.kind === "head" ? "in" : "out"} ${fr(f.length)} fr` : s.kind === "head" ? "begins hard" : "ends hard";
     if (s.kind === "tail" && s.gap) note += `, then ${span(s.gap, p)} of gap`;
+    if (s.cut && Math.abs(s.cut.lag) > 1) note = `${leadWords(-frames(s.cut.lag, p))}, ${note}`;
+    const off = doc.off.get(s.right) ?? doc.off.get(s.left);
+    if (off) note = `off its picture: ${off.words}`;
     const title = s.kind === "cut" ? `${left} → ${right}` : s.kind === "head" ? `▸ ${right}` : `${left} ▪`;
     const judged = s.accepted && s.verdict !== "fine" ? "accepted" : s.verdict || "unknown";
-    const why = s.brief && s.verdict !== "fine" ? (s.accepted ? `heard, ${s.brief}` : s.brief) : note;
+    const why = s.brief && s.verdict !== "fine" ? (s.accepted ? `heard, ${s.brief}` : s.brief) + (s.cut && Math.abs(s.cut.lag) > 1 ? ` · ${leadWords(-frames(s.cut.lag, p))}` : "") : note;
     return { ...s, number: i + 1, title, note, why, judged, word: s.accepted && s.verdict !== "fine" ? "heard and accepted" : words[s.verdict], time: shortAt(s.at, p), role: doc.tracks.get(s.track)?.role };
   },
 

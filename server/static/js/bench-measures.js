@@ -77,7 +77,13 @@ export const measures = (tools) => ({
   /** @param {string} view */
   setView(view) {
     this.view = view;
-    tools.close.setView(view);
+    if (view !== "picture") tools.close.setView(view);
+    this.drawn = {};
+    setTimeout(() => {
+      tools.split.redraw();
+      tools.close.redraw();
+      void this.readLeads();
+    });
   },
 
   // ——— Limits ———

@@ -1,7 +1,9 @@
 // Sources at the bench: marking stretches, laying them in, bringing files in.
 
 import { Problem, get, say, send } from "./api.js";
+import { fit } from "./canvas.js";
 import { Rehearsal } from "./doc.js";
+import { isList } from "./bench-lists.js";
 import { drawMini } from "./sourceview.js";
 import { frames, span, at as timecode, typed } from "./timecode.js";
 
@@ -24,9 +26,21 @@ export const sources = (tools) => ({
     requestAnimationFrame(() => {
       for (const c of document.querySelectorAll("canvas.mini")) {
         const s = tools.doc.sources.get(Number(/** @type {HTMLElement} */ (c).dataset.source));
-        if (s) drawMini(/** @type {HTMLCanvasElement} */ (c), s, tools.waves);
+        if (s?.picture) this.drawStill(/** @type {HTMLCanvasElement} */ (c), s);
+        else if (s) drawMini(/** @type {HTMLCanvasElement} */ (c), s, tools.waves);
       }
     });
+  },
+  /** A row of frames along the strip of a picture. @param {HTMLCanvasElement} canvas @param {Source} s */
+  drawStill(canvas, s) {
+    const w = canvas.clientWidth, h = canvas.clientHeight, g = fit(canvas, w, h), pic = s.picture;
+    canvas.style.width = canvas.style.height = "";
+    if (!pic || !s.recording) return;
+    const wide = (h * (pic.width || 16)) / (pic.height || 9), n = Math.max(Math.floor(w / wide), 1), step = Math.max(Math.floor(pic.frames / n), 1);
+    for (let k = 0; k < n; k++) {
+      const bitmap = tools.frames.thumb(s.recording, pic.frames ? k * step : 0, pic.frames ? step : 1);
+      if (bitmap) g.drawImage(bitmap, k * wide, 0, wide - 1, h);
+    }
   },
   showTab(/** @type {string} */ tab) {
     this.tab = tab;
@@ -36,6 +50,7 @@ export const sources = (tools) => ({
   },
   /** @param {Listed} s */
   sourceNote(s) {
+    if (s.picture) return this.pictureNote(s);
     const d = s.details;
     return `${span(s.length, tools.doc.props)} · ${s.right >= 0 ? "stereo" : "mono"} · ${d.nativeRate / 1000} kHz`;
   },
@@ -82,6 +97,10 @@ export const sources = (tools) => ({
     const s = this.source;
     if (!s) {
       this.tell(`No source is open. Choose one under Sources, mark a stretch, and ${this.keyOf("layIn")} lays it in at the playhead.`);
+      return;
+    }
+    if (s.picture) {
+      await this.layShot(s);
       return;
     }
     const length = this.mark.to - this.mark.from, start = Math.round(tools.timeline.playhead);
@@ -133,7 +152,8 @@ export const sources = (tools) => ({
       const inside = row && m.clientX >= box.left && m.clientY >= box.top;
       to = inside ? { track: row.track.id, start: Math.max(t.snapAt(t.sample(m.clientX - box.left), m), 0) } : null;
       t.words = to ? { x: m.clientX - box.left, y: m.clientY - box.top, lines: t.words?.lines ?? [], stops: t.words?.stops ?? "" } : null;
-      if (to) rehearsal.try("place", { source: s.id, ...to, ...stretch, name, later: this.later });
+      if (to && s.picture) t.words = { x: m.clientX - box.left, y: m.clientY - box.top, lines: [`${name}, with its sound`], stops: tools.doc.tracks.get(to.track)?.role === "picture" ? "" : "Pictures go onto a track of pictures." };
+      else if (to) rehearsal.try("place", { source: s.id, ...to, ...stretch, name, later: this.later });
       else {
         t.rehearse(null);
         this.hint = "Drag onto a track";
@@ -146,14 +166,18 @@ export const sources = (tools) => ({
       t.rehearse(null);
       if (!kept) return;
       if (!moved) this.showSource(s.id);
-      else if (to) void this.edit("place", { source: s.id, ...to, ...stretch, name, later: this.later }, undefined, true).then((/** @type {Changed | null} */ c) => c && this.laid(c));
+      else if (to && s.picture) {
+        this.seek(to.start);
+        this.mark = { ...this.mark, from: stretch.offset, to: stretch.offset + stretch.length };
+        void this.layShot(s);
+      } else if (to) void this.edit("place", { source: s.id, ...to, ...stretch, name, later: this.later }, undefined, true).then((/** @type {Changed | null} */ c) => c && this.laid(c));
     };
     addEventListener("pointerup", () => end(true), { signal });
     addEventListener("keydown", (k) => k.key === "Escape" && end(false), { signal });
   },
   listenSource() {
     const s = this.source;
-    if (!s) return;
+    if (!s || s.picture || !s.recording) return;
     if (this.playing && tools.player.route?.name === "source") {
       tools.player.stop();
       return;
@@ -179,8 +203,11 @@ export const sources = (tools) => ({
   /** @param {File[] | FileList | null} files */
   bringIn(files) {
     if (!files?.length) return;
+    const edits = [...files].filter(isList), media = [...files].filter((f) => !isList(f));
+    if (edits.length) void this.openList(edits[0]);
+    if (edits.length > 1) this.tell("Edit lists are brought in one at a time.");
     this.showTab("sources");
-    tools.uploads.add(files);
+    if (media.length) tools.uploads.add(media);
   },
   /** @param {Event} e */
   pickFiles(e) {

@@ -16,7 +16,7 @@ export const trimming = (tools) => ({
 
   splitHere() {
     const at = Math.round(tools.timeline.playhead), clips = this.clipsHere();
-    if (clips.length) void this.edit("split", { clips: clips.map((/** @type {Clip} */ c) => c.id), at });
+    if (clips.length) void this.edit("split", { clips: clips.map((/** @type {Clip} */ c) => c.id), at, ...(clips.some((/** @type {Clip} */ c) => tools.doc.shows(c)) ? { tied: true } : {}) });
     else this.tell("No clip lies at the playhead on the tracks that are worked on. The up and down keys work on another track.");
   },
   joinSeam() {
@@ -60,7 +60,7 @@ export const trimming = (tools) => ({
         this.clearSpan();
         if (later !== "stay") this.seek(s.from);
       });
-    } else if (chosen.length) void this.edit("remove", { clips: chosen, later });
+    } else if (chosen.length) void this.edit("remove", { clips: chosen, later, ...(tools.doc.ties.size ? { tied: true } : {}) });
     else this.tell(`Nothing is chosen. Click a clip, press ${this.keyOf("chooseHere")} for the one at the playhead, or mark a span; then ${this.keyOf("takeOut")} takes it out.`);
   },
   /** @param {boolean} close */

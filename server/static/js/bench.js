@@ -9,12 +9,15 @@ import { holes } from "./bench-holes.js";
 import { keys } from "./bench-keys.js";
 import { ledger } from "./bench-ledger.js";
 import { listening } from "./bench-listen.js";
+import { lists } from "./bench-lists.js";
 import { measures } from "./bench-measures.js";
 import { mending } from "./bench-mend.js";
 import { menus } from "./bench-menu.js";
+import { picture } from "./bench-picture.js";
 import { presets } from "./bench-presets.js";
 import { rooms } from "./bench-room.js";
 import { sources } from "./bench-sources.js";
+import { splitting } from "./bench-split.js";
 import { steps } from "./bench-steps.js";
 import { striking } from "./bench-strike.js";
 import { sweeping } from "./bench-sweep.js";
@@ -22,10 +25,12 @@ import { trimming } from "./bench-trim.js";
 import { CloseView } from "./closeup.js";
 import { dye, toggleTheme, watchColours } from "./colours.js";
 import { Doc } from "./doc.js";
+import { Frames } from "./frames.js";
 import { importList, join } from "./imports.js";
 import { loadKeys } from "./keys.js";
 import { Player } from "./player.js";
 import { SourceView } from "./sourceview.js";
+import { SplitLine } from "./splitline.js";
 import { Strip } from "./strip.js";
 import { frames, ms, rateName, span } from "./timecode.js";
 import { Timeline } from "./timeline.js";
@@ -43,6 +48,8 @@ const el = (id) => document.getElementById(id);
  * @property {Timeline} timeline
  * @property {CloseView} close
  * @property {Strip} strip
+ * @property {Frames} frames
+ * @property {SplitLine} split
  * @property {SourceView} sourceView
  * @property {Player} player
  * @property {Uploads} uploads
@@ -116,9 +123,16 @@ function bench() {
         tools.timeline.redraw();
         tools.close.redraw();
         tools.sourceView.redraw();
+        tools.split.redraw();
         this.drawMinis();
       });
       tools.timeline = new Timeline(doc, tools.waves, { tracks: el("tracks"), lanes: el("lanes"), ruler: el("ruler"), over: el("playhead"), scroll: el("scroll") });
+      tools.frames = new Frames(() => {
+        tools.timeline.redraw();
+        this.drawMinis();
+      });
+      tools.timeline.frames = tools.frames;
+      tools.split = new SplitLine(tools, el("splitline"));
       tools.strip = new Strip(tools.timeline, el("strip"));
       tools.close = new CloseView(doc, tools.waves, el("closeup"), el("closeup-over"));
       tools.sourceView = new SourceView(doc, tools.waves, el("source-wave"));
@@ -130,6 +144,8 @@ function bench() {
         tools.strip.redraw();
         tools.close.redraw();
         tools.sourceView.redraw();
+        tools.split.redraw();
+        this.drawn = {};
         this.drawMinis();
       });
       await document.fonts.ready;
@@ -141,12 +157,13 @@ function bench() {
       // Each time the line is there: what was told meanwhile is read.
       doc.addEventListener("open", () => void this.readImports());
       doc.watch();
-      await Promise.all([this.readSources(), this.readPresets()]);
+      await Promise.all([this.readSources(), this.readPresets(), this.readMissing()]);
       this.fromAddress();
       this.ready = true;
       void this.readContinuity();
       const tick = () => {
         this.tick();
+        this.tickPicture();
         requestAnimationFrame(tick);
       };
       requestAnimationFrame(tick);
@@ -158,6 +175,7 @@ function bench() {
         tools.player.refresh();
         const c = /** @type {CustomEvent<Changed>} */ (e).detail;
         if (!c?.change || c.change.sources || c.change.clips || c.change.shifts) void this.readSources();
+        if (!c?.change || c.change.sources || c.change.clips) void this.readMissing();
         void this.readSteps();
         this.wantContinuity();
         if (this.tab === "room" && (!c?.change || c.change.swatches)) void this.readRooms();
@@ -187,7 +205,7 @@ function bench() {
         if (this.sweep?.name === name) this.sweep.progress = progress;
       });
       doc.addEventListener("import", (e) => this.takeImport(/** @type {CustomEvent<ImportJob>} */ (e).detail));
-      for (const part of [tools.timeline, tools.close, tools.sourceView]) part.addEventListener("hint", (e) => (this.hint = /** @type {CustomEvent<string>} */ (e).detail));
+      for (const part of [tools.timeline, tools.close, tools.sourceView, tools.split]) part.addEventListener("hint", (e) => (this.hint = /** @type {CustomEvent<string>} */ (e).detail));
       tools.timeline.addEventListener("playhead", (e) => this.seek(/** @type {CustomEvent<number>} */ (e).detail));
       tools.timeline.addEventListener("choose-seam", (e) => {
         const { seam, edge, keep } = /** @type {CustomEvent} */ (e).detail;
@@ -220,6 +238,10 @@ function bench() {
         const { kind, what, offer, nearest } = /** @type {CustomEvent} */ (e).detail;
         void this.edit(kind, what, offer, nearest);
       });
+      tools.split.addEventListener("edit", (e) => {
+        const { kind, what, nearest } = /** @type {CustomEvent} */ (e).detail;
+        void this.edit(kind, what, undefined, nearest);
+      });
       tools.close.addEventListener("edit", (e) => {
         const { kind, what, nearest } = /** @type {CustomEvent} */ (e).detail;
         void this.edit(kind, what, undefined, nearest);
@@ -232,6 +254,7 @@ function bench() {
       tools.player.addEventListener("state", (e) => {
         this.playing = tools.player.playing;
         if (!tools.player.playing) {
+          this.dropLeadTrial();
           this.hearing = "";
           this.heardAs = "";
           el("meter-left").style.height = el("meter-right").style.height = "0";
@@ -243,7 +266,7 @@ function bench() {
       tools.player.addEventListener("trouble", (e) => this.tell(say(/** @type {CustomEvent} */ (e).detail)));
       tools.player.addEventListener("meter", (e) => this.meter(/** @type {CustomEvent<number[]>} */ (e).detail));
       // How one likes to listen and what one looks through is kept.
-      for (const habit of ["rolls", "filter", "order", "later", "snapping"]) {
+      for (const habit of ["rolls", "filter", "order", "later", "snapping", "pictureOpen"]) {
         const kept = localStorage.getItem(habit);
         if (kept !== null) this[habit] = JSON.parse(kept);
         if (habit === "filter" && !["all", "mend", "hear", "fine"].includes(this.filter)) this.filter = "all";
@@ -298,6 +321,7 @@ function bench() {
     takeDoc() {
       this.heardAs = ""; // what is saved is heard
       this.takeLayout();
+      this.takePicture();
       this.name = doc.props.name;
       this.rateText = `${rateName(doc.props.frameRate)} fps`;
       this.undo = doc.undoLabel;
@@ -323,6 +347,7 @@ function bench() {
     takeSeams() {
       this.length = doc.length;
       this.takeRated();
+      setTimeout(() => void this.readLeads());
       const mine = this.seam;
       if (mine) {
         // After a trim the two may have parted: go with the edge that is acted on. After a split
@@ -353,7 +378,9 @@ function bench() {
     setSeam(s) {
       const another = !s || !this.seam || s.left !== this.seam.left || s.right !== this.seam.right, other = another || s.at !== this.seam.at;
       this.seam = s ? { ...s } : null;
-      tools.timeline.seam = this.seam;
+      tools.timeline.seam = tools.split.seam = this.seam;
+      void this.readLeads();
+      tools.split.redraw();
       const row = this.seams.find((/** @type {any} */ r) => this.isSeam(r));
       this.seamNumber = row?.number ?? 0;
       this.seamTitle = row?.title ?? "";
@@ -490,7 +517,7 @@ function bench() {
       this.takeTime();
     },
   });
-  return join(page, ledger(tools), measures(tools), presets(tools), striking(tools), filling(tools), rooms(tools), holes(tools), sweeping(tools), mending(tools), acting(tools), trimming(tools), menus(tools), clips(tools), steps(tools), sources(tools), importList(tools), listening(tools), exporting(tools), keys(tools));
+  return join(page, ledger(tools), picture(tools), splitting(tools), lists(tools), measures(tools), presets(tools), striking(tools), filling(tools), rooms(tools), holes(tools), sweeping(tools), mending(tools), acting(tools), trimming(tools), menus(tools), clips(tools), steps(tools), sources(tools), importList(tools), listening(tools), exporting(tools), keys(tools));
 }
 
 document.addEventListener("alpine:init", () => Alpine.data("bench", bench));

@@ -1,7 +1,7 @@
 // The theme's colours, resolved for canvases.
 
 const names = ["linen", "lane", "paper", "raised", "hem", "ink", "ash", "woad", "woad-cloth", "moss", "moss-cloth", "clay", "clay-cloth", "plum", "plum-cloth",
-  "slate", "slate-cloth", "rose", "rose-cloth", "straw", "straw-cloth", "weld", "weld-cloth", "madder", "verdigris", "teal", "on-strong"];
+  "slate", "slate-cloth", "rose", "rose-cloth", "straw", "straw-cloth", "weld", "weld-cloth", "madder", "verdigris", "teal", "on-strong", "foot", "foot-ink"];
 
 /** @type {Record<string, string>} */
 export const colour = {};
@@ -17,7 +17,7 @@ function read() {
 }
 
 /** The colour of each role. @type {Record<string, string>} */
-const hues = { dialogue: "woad", roomTone: "moss", spots: "clay", music: "plum" };
+const hues = { dialogue: "woad", roomTone: "moss", spots: "clay", music: "plum", picture: "slate" };
 
 /** The name of a track's colour: its own, or that of its role. @param {Track} t */
 export const dye = (t) => t.colour || hues[t.role] || "woad";

@@ -30,6 +30,7 @@ function lay(lie, change) {
   }
   apply(lie.blends, change.blends);
   apply(lie.markers, change.markers);
+  apply(lie.ties, change.ties);
   if (change.strikes) {
     apply(lie.strikes, change.strikes);
     lie.struck = byClip(lie.strikes);
@@ -87,6 +88,10 @@ export class Doc extends EventTarget {
     this.struck = new Map();
     /** @type {Map<number, Swatch>} */
     this.swatches = new Map();
+    /** @type {Map<number, Tie>} */
+    this.ties = new Map();
+    /** @type {Map<number, {by: number, words: string}>} clips of sound that stand off their pictures */
+    this.off = new Map();
     /** @type {Set<number>} struck spans that are fine by their verdict */
     this.atEase = new Set();
     /** @type {Seam[]} */
@@ -126,6 +131,7 @@ export class Doc extends EventTarget {
     this.strikes = map(v.reel.strikes ?? null);
     this.struck = byClip(this.strikes);
     this.swatches = map(v.reel.swatches ?? null);
+    this.ties = map(v.reel.ties ?? null);
     this.undoLabel = v.undo;
     this.redoLabel = v.redo;
     this.lanes = lanesOf(this.clips);
@@ -135,7 +141,7 @@ export class Doc extends EventTarget {
 
   /** What would lie on the tracks after a change. @param {Change} change @returns {Lie} */
   after(change) {
-    const lie = { clips: new Map(this.clips), blends: new Map(this.blends), markers: new Map(this.markers), strikes: new Map(this.strikes), struck: this.struck, lanes: this.lanes };
+    const lie = { clips: new Map(this.clips), blends: new Map(this.blends), markers: new Map(this.markers), strikes: new Map(this.strikes), struck: this.struck, ties: new Map(this.ties), lanes: this.lanes };
     lay(lie, change);
     return lie;
   }
@@ -148,7 +154,7 @@ export class Doc extends EventTarget {
     this.takeSeams(list);
   }
 
-  /** @param {{revision: number, seams: Seam[], length: number}} list */
+  /** @param {{revision: number, seams: Seam[], length: number, off?: {clip: number, by: number, words: string}[]}} list */
   takeSeams(list) {
     this.seamsRevision = list.revision;
     // What is being measured anew shows what was known of it until then; what
@@ -162,6 +168,7 @@ export class Doc extends EventTarget {
     this.rated.clear();
     this.takeVerdicts();
     this.length = list.length;
+    this.off = new Map((list.off ?? []).map((o) => [o.clip, o]));
     this.dispatchEvent(new Event("seams"));
   }
 
@@ -202,6 +209,28 @@ export class Doc extends EventTarget {
   /** Markers in the order in which they come. @returns {Marker[]} */
   marks() {
     return [...this.markers.values()].sort((a, b) => a.at - b.at);
+  }
+
+  /** The tracks of pictures, as shown. @returns {Track[]} */
+  pictureTracks() {
+    return this.order().filter((t) => t.role === "picture");
+  }
+
+  /** Whether a clip is a shot. @param {Clip | undefined | null} c */
+  shows(c) {
+    return Boolean(c && this.tracks.get(c.track)?.role === "picture");
+  }
+
+  /** The tie of a clip of sound. @param {number} clip */
+  tieOf(clip) {
+    for (const t of this.ties.values()) if (t.clip === clip) return t;
+    return undefined;
+  }
+
+  /** Whether anything is tied to a clip, or it to a shot. @param {number} id */
+  isTied(id) {
+    for (const t of this.ties.values()) if (t.clip === id || t.shot === id) return true;
+    return false;
   }
 
   /** The blend between two clips. @param {number} left @param {number} right */

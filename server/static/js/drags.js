@@ -65,7 +65,7 @@ export function dragEdge(t, e, clip, end) {
   dragBy(t, e, {
     kind: "trim", cursor: "ew-resize",
     by: (raw, m) => t.snapAt(base + raw, m, but) - base,
-    what: (by, m) => ({ clips, end, by, later: t.laterOf(m) }),
+    what: (by, m) => ({ clips, end, by, later: t.laterOf(m), ...t.tiedOf(m, !t.doc.shows(clip)) }),
     closeUp: seam && { left: seam.left, right: seam.right, around: t.around },
     click: () => t.choose(clip, e.shiftKey),
   });
@@ -80,9 +80,22 @@ export function dragKnot(t, e, seam) {
   dragBy(t, e, {
     kind: "roll", cursor: "col-resize",
     by: (raw, m) => t.snapAt(seam.at + raw, m, but) - seam.at,
-    what: (by) => ({ left: seam.left, right: seam.right, by }),
+    what: (by, m) => ({ left: seam.left, right: seam.right, by, ...t.tiedOf(m, true) }),
     closeUp: { left: seam.left, right: seam.right, around: t.around },
     click: () => {},
+  });
+}
+
+/** Rolls the cut of two shots, with the sound that belongs to it or, with alt, alone. @param {Timeline} t @param {PointerEvent} e @param {Clip} left @param {Clip} right */
+export function dragPicture(t, e, left, right) {
+  const seam = t.doc.seams.find((s) => s.cut?.left === left.id && s.cut.right === right.id);
+  if (seam) t.dispatchEvent(new CustomEvent("choose-seam", { detail: { seam } }));
+  const but = new Set([left.id, right.id, ...[...t.doc.ties.values()].filter((k) => k.shot === left.id || k.shot === right.id).map((k) => k.clip)]);
+  dragBy(t, e, {
+    kind: "roll", cursor: "col-resize",
+    by: (raw, m) => t.toFrame(t.snapAt(right.start + raw, m, but)) - right.start,
+    what: (by, m) => ({ left: left.id, right: right.id, by, ...t.tiedOf(m) }),
+    click: () => t.dispatchEvent(new CustomEvent("playhead", { detail: right.start })),
   });
 }
 
@@ -92,7 +105,7 @@ export function dragRibbon(t, e, clip) {
   dragBy(t, e, {
     kind: "slip", cursor: "grabbing",
     by: (raw, m) => Math.round(t.snapping && !m.ctrlKey && !m.metaKey && t.perPixel > 1 ? Math.round(raw / frame) * frame : raw),
-    what: (by) => ({ clips, by }),
+    what: (by, m) => ({ clips, by, ...t.tiedOf(m) }),
     click: () => t.choose(clip, e.shiftKey),
   });
 }
@@ -103,7 +116,7 @@ export function dragSlide(t, e, clip) {
   dragBy(t, e, {
     kind: "slide", cursor: "grabbing",
     by: (raw, m) => t.snapAt(clip.start + raw, m, but) - clip.start,
-    what: (by) => ({ clip: clip.id, by }),
+    what: (by, m) => ({ clip: clip.id, by, ...t.tiedOf(m) }),
     click: () => t.choose(clip, true),
   });
 }
@@ -118,11 +131,11 @@ export function dragClips(t, e, clip) {
   const p = t.doc.props, start = t.point(e), from = t.placeOf(e);
   /** @type {{clips: number[], by: number, down?: number} | null} */
   let what = null;
-  let words = "", bad = false, over = false;
+  let words = "", bad = false, over = false, alone = false;
   /** What is asked for: a move, or with alt one that blends what overlaps. @param {{clips: number[], by: number, down?: number}} w @returns {[string, Record<string, any>]} */
   const edit = (w) => (over
     ? ["dropBlend", { clip: clip.id, by: w.by, toTrack: order[place(clip.track) + (w.down ?? 0)]?.id, law: t.usual.law, lean: t.usual.lean }]
-    : ["move", w]);
+    : ["move", { ...w, ...(alone ? {} : t.doc.ties.size ? { tied: true } : {}) }]);
   /** @type {Edit | undefined} */
   let offer;
   const ghost = () => {
@@ -149,7 +162,9 @@ export function dragClips(t, e, clip) {
     const still = t.snapping && !m.ctrlKey && !m.metaKey && Math.abs(pt.x - start.x) < 7; // it goes straight up or down
     const by = still ? 0 : head === grid && tail !== t.toFrame(clip.start + clip.length + raw) - clip.start - clip.length ? tail : head;
     what = { clips: ids, by, ...(down ? { down } : {}) };
-    over = m.altKey && ids.length === 1;
+    // Alone, a clip of sound may be blended with what it comes to lie over.
+    alone = m.altKey;
+    over = m.altKey && ids.length === 1 && !t.doc.shows(clip);
     t.parts.lanes.style.cursor = "grabbing";
     ghost();
     rehearsal.try(...edit(what));

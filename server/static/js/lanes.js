@@ -4,9 +4,10 @@
 import { get } from "./api.js";
 import { fit, paint } from "./canvas.js";
 import { cloth, colour, hue } from "./colours.js";
-import { Sheet, tab } from "./sheet.js";
+import { Sheet, step, tab } from "./sheet.js";
+import { drawCard, inSource, lengthOf, nearest, numberOf, ownFrame, sourceCode } from "./shots.js";
 import { strikeCloth } from "./struck.js";
-import { at as timecode, frameLength, frameOf, sampleOf, span as say } from "./timecode.js";
+import { at as timecode, frameLength, frames as framesOf, frameOf, sampleOf, span as say } from "./timecode.js";
 import { waveOf } from "./waves.js";
 
 /** Height of a clip's ribbon, its lower strip. */
@@ -22,6 +23,8 @@ export class Lanes extends Sheet {
     super(doc, waves, parts);
     /** @type {Map<string, number[]>} */
     this.curves = new Map();
+    /** @type {import("./frames.js").Frames | null} */
+    this.frames = null;
     paint(this);
   }
 
@@ -39,6 +42,7 @@ export class Lanes extends Sheet {
       g.fillRect(0, top, w, row.height);
       this.drawLane(g, row.track, top, row.height, w);
     }
+    this.drawSteps(g, rows, scroll);
     this.drawGhosts(g, rows, scroll);
     if (this.span) this.drawSpan(g, this.span, rows, scroll);
     if (this.box) this.drawBox(g, this.box);
@@ -106,6 +110,7 @@ export class Lanes extends Sheet {
 
   /** @param {CanvasRenderingContext2D} g @param {Track} t @param {number} top @param {number} height @param {number} w */
   drawLane(g, t, top, height, w) {
+    if (t.role === "picture") return this.drawShots(g, t, top, height, w);
     const clips = this.lie.lanes.get(t.id) ?? [];
     const first = this.from, last = this.from + w * this.perPixel;
     for (const c of clips) {
@@ -160,7 +165,8 @@ export class Lanes extends Sheet {
     g.fill();
     const src = this.doc.sources.get(c.source);
     if (src && this.tried.has(c.id)) this.drawSpare(g, src, c, t, top, height, w);
-    if (src && b - a >= 2) this.drawWave(g, src, c, t, a, b, top + tab, height - tab);
+    if (src && !src.recording && !src.bed) this.drawMissing(g, Math.max(x0, 0), Math.min(x1, w), top + tab, height - tab);
+    else if (src && b - a >= 2) this.drawWave(g, src, c, t, a, b, top + tab, height - tab);
     // The ribbon: the content slips where it is dragged.
     if (height > 44 && x1 - x0 > 14 && !t.locked) {
       g.fillStyle = hue(t);
@@ -189,12 +195,179 @@ export class Lanes extends Sheet {
       }
       g.restore();
     }
+    const off = this.trial ? undefined : this.doc.off.get(c.id);
+    if (off && x1 - x0 > 40) this.drawOff(g, off.words, Math.min(x1, w) - 4, top + tab + 3);
     if (chosen || this.tried.has(c.id)) {
       g.strokeStyle = this.tried.has(c.id) ? colour.teal : colour.ink;
       g.lineWidth = 2;
       g.strokeRect(x0 + 1, top + 1, Math.max(x1 - x0 - 2.5, 1), height - 2);
     }
     g.globalAlpha = 1;
+  }
+
+  /** Sound that is known by name alone: an empty strip. @param {CanvasRenderingContext2D} g @param {number} x0 @param {number} x1 @param {number} top @param {number} height */
+  drawMissing(g, x0, x1, top, height) {
+    g.save();
+    g.strokeStyle = g.fillStyle = colour.madder;
+    g.lineWidth = 1.25;
+    g.setLineDash([5, 4]);
+    g.strokeRect(x0 + 2, top + 3, Math.max(x1 - x0 - 5, 1), height - 6);
+    if (x1 - x0 > 70) g.fillText("not linked", x0 + 8, top + height / 2 + 4);
+    g.restore();
+  }
+
+  /** How far a clip stands off its picture, at its right. @param {CanvasRenderingContext2D} g @param {string} text @param {number} right @param {number} top */
+  drawOff(g, text, right, top) {
+    g.save();
+    g.font = "600 11.5px 'Atkinson Next', sans-serif";
+    const w = g.measureText(text).width + 10;
+    g.fillStyle = colour.madder;
+    g.beginPath();
+    g.roundRect(right - w, top, w, 15, 3);
+    g.fill();
+    g.fillStyle = colour["on-strong"];
+    g.fillText(text, right - w + 5, top + 11.5);
+    g.restore();
+  }
+
+  /** The shots of a track, with frames along them. @param {CanvasRenderingContext2D} g @param {Track} t @param {number} top @param {number} height @param {number} w */
+  drawShots(g, t, top, height, w) {
+    const first = this.from, last = this.from + w * this.perPixel, lane = this.lie.lanes.get(t.id) ?? [];
+    for (const c of lane) {
+      if (c.start + c.length >= first && c.start <= last) this.drawShotStrip(g, t, c, top, height, w);
+    }
+    for (const b of this.lie.blends.values()) {
+      const left = this.lie.clips.get(b.left);
+      if (left?.track !== t.id) continue;
+      // A dissolve: two wedges that pass each other.
+      const at = left.start + left.length, x0 = this.x(at - b.before), x1 = this.x(at + b.after);
+      g.strokeStyle = colour["foot-ink"];
+      g.lineWidth = 1.5;
+      g.beginPath();
+      g.moveTo(x0, top + height - 1);
+      g.lineTo(x1, top + tab);
+      g.moveTo(x0, top + tab);
+      g.lineTo(x1, top + height - 1);
+      g.stroke();
+    }
+    if (t.locked) this.drawLock(g, top, height, w);
+    for (let i = 1; i < lane.length && this.perPixel < 40000; i++) {
+      if (lane[i - 1].start + lane[i - 1].length !== lane[i].start) continue;
+      const x = this.x(lane[i].start);
+      if (x < -8 || x > w + 8) continue;
+      const mine = this.seam?.cut?.right === lane[i].id;
+      g.fillStyle = mine ? colour.teal : colour.raised;
+      g.strokeStyle = mine ? colour.raised : colour.slate;
+      g.lineWidth = 1.5;
+      g.beginPath();
+      g.rect(x - 3, top + tab + (height - tab) / 2 - 6, 6, 12);
+      g.fill();
+      g.stroke();
+    }
+  }
+
+  /** @param {CanvasRenderingContext2D} g @param {Track} t @param {Clip} c @param {number} top @param {number} height @param {number} w */
+  drawShotStrip(g, t, c, top, height, w) {
+    const p = this.doc.props, src = this.doc.sources.get(c.source), x0 = this.x(c.start), x1 = this.x(c.start + c.length);
+    const chosen = this.chosen.has(c.id), h = height - tab;
+    g.save();
+    g.globalAlpha = t.mute ? 0.45 : 1;
+    g.beginPath();
+    g.rect(x0, top, Math.max(x1 - x0 - 1, 1), height);
+    g.clip();
+    g.fillStyle = colour.foot;
+    g.fillRect(x0, top, x1 - x0, height);
+    if (src && (!src.recording || !src.picture)) {
+      const a = Math.max(x0, 0), b = Math.min(x1, w);
+      drawCard(g, { name: c.name, number: numberOf(this.lie, c), code: "", x: a, y: top + tab, w: b - a, h });
+    } else if (src?.picture && this.frames) {
+      const aspect = (src.picture.width || 16) / (src.picture.height || 9), wide = h * aspect;
+      const first = nearest(c.start, p), n = lengthOf(c, p), perFrame = frameLength(p) / this.perPixel;
+      // One frame a tile, each a whole number of tiles' frames from the last, so that few are asked for.
+      const every = Math.max(2 ** Math.round(Math.log2(Math.max(wide / perFrame, 1))), 1), tiles = every * perFrame;
+      const from = Math.max(Math.floor((0 - x0) / tiles), 0), to = Math.min(Math.ceil((w - x0) / tiles), Math.ceil(n / every));
+      for (let k = from; k < to; k++) {
+        const x = this.x(sampleOf(first + k * every, p)), own = ownFrame(src, inSource(c, sampleOf(first + k * every, p), p), p);
+        const bitmap = this.frames.thumb(src.recording, own, src.picture.frames ? every : 1);
+        if (bitmap) g.drawImage(bitmap, x, top + tab, Math.min(wide, tiles + 1) === wide ? wide : tiles, h);
+      }
+    }
+    g.fillStyle = chosen ? colour.ink : colour.slate;
+    g.fillRect(x0, top, x1 - x0, tab);
+    if (x1 - x0 > 22) {
+      g.fillStyle = chosen ? colour.linen : colour["on-strong"];
+      const name = `${numberOf(this.lie, c)}  ${c.name}`, at = Math.max(x0, 0) + 5, own = g.measureText(name).width;
+      g.fillText(name, at, top + 12);
+      const code = src ? sourceCode(src, inSource(c, c.start, p), p) : "", room = Math.min(x1, w) - at - own - 20;
+      g.globalAlpha *= 0.78;
+      if (code && g.measureText(code).width < room) g.fillText(code, at + own + 12, top + 12);
+    }
+    g.restore();
+    g.fillStyle = colour.linen;
+    g.fillRect(x1 - 1, top, 1.5, height);
+    if (chosen || this.tried.has(c.id)) {
+      g.strokeStyle = this.tried.has(c.id) ? colour.teal : colour.ink;
+      g.lineWidth = 2;
+      g.strokeRect(x0 + 1, top + 1, Math.max(x1 - x0 - 3, 1), height - 2);
+    }
+  }
+
+  /**
+   * Split edits: a stepped line from each picture cut to the cut of its sound, with its length in words.
+   * @param {CanvasRenderingContext2D} g @param {{track: Track, top: number, height: number}[]} rows @param {number} scroll
+   */
+  drawSteps(g, rows, scroll) {
+    const pic = rows.findLast((r) => r.track.role === "picture");
+    if (!pic || this.perPixel > 20000) return;
+    const y = pic.top + pic.height - scroll + step / 2, p = this.doc.props;
+    g.save();
+    g.font = "600 12px 'Atkinson Next', sans-serif";
+    let free = -Infinity;
+    for (const s of this.stepsNow()) {
+      const a = this.x(s.cut), b = this.x(s.sound), row = rows.find((r) => r.track.id === s.track);
+      if (!row || Math.max(a, b) < -20 || Math.min(a, b) > this.width + 20) continue;
+      const top = row.top - scroll;
+      g.strokeStyle = g.fillStyle = s.off ? colour.madder : colour.teal;
+      g.lineWidth = 2;
+      g.setLineDash([]);
+      g.beginPath();
+      g.moveTo(a, pic.top + pic.height - scroll - 12);
+      g.lineTo(a, y);
+      g.lineTo(b, y);
+      g.lineTo(b, top > y + step ? Math.min(y + 9, top) : top + tab);
+      g.stroke();
+      if (top > y + step) {
+        g.setLineDash([3, 3]);
+        g.lineWidth = 1.5;
+        g.beginPath();
+        g.moveTo(b, y + 9);
+        g.lineTo(b, top + tab);
+        g.stroke();
+        g.setLineDash([]);
+      }
+      const n = Math.abs(framesOf(s.sound - s.cut, p)), text = `${s.sound < s.cut ? "leads" : "lags"} ${n.toFixed(1).replace(/\.0$/, "")} fr`;
+      const tw = g.measureText(text).width, x = Math.max(a, b) + 5;
+      if (x < free || x + tw > this.width) continue;
+      g.fillText(text, x, y + 4);
+      free = x + tw + 6;
+    }
+    g.restore();
+  }
+
+  /** The split edits as they are, or as a trial would leave them. @returns {{cut: number, sound: number, track: number, off: boolean}[]} */
+  stepsNow() {
+    const out = [];
+    for (const s of this.doc.seams) {
+      if (!s.cut) continue;
+      let cut = s.cut.at, sound = s.at;
+      if (this.trial) {
+        const shot = this.trial.clips.get(s.cut.right), right = this.trial.clips.get(s.right), left = this.trial.clips.get(s.left);
+        if (shot) cut = shot.start;
+        sound = right ? right.start : left ? left.start + left.length : sound;
+      }
+      if (Math.abs(sound - cut) > 1) out.push({ cut, sound, track: s.track, off: this.doc.off.has(s.right) || this.doc.off.has(s.left) });
+    }
+    return out.sort((a, b) => Math.max(a.cut, a.sound) - Math.max(b.cut, b.sound));
   }
 
   /** @param {CanvasRenderingContext2D} g @param {Source} src @param {Clip} c @param {Track} t @param {number} a @param {number} b @param {number} top @param {number} height */

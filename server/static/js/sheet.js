@@ -3,6 +3,8 @@
 
 /** Pixels of a clip's tab, between tracks, and of the tracks' heads. */
 export const tab = 16, gap = 4, head = 118;
+/** Pixels between pictures and sound, where split edits are drawn. */
+export const step = 17;
 
 /** Events: "view" when another stretch is looked at, "layout" when the tracks' places changed, "hint". */
 export class Sheet extends EventTarget {
@@ -71,6 +73,7 @@ export class Sheet extends EventTarget {
 
   /** @param {Track} t */
   heightOf(t) {
+    if (t.role === "picture") return (46 * (t.height || 100)) / 100;
     return ((t.role === "dialogue" ? 70 : 50) * (t.height || 100)) / 100;
   }
 
@@ -78,12 +81,14 @@ export class Sheet extends EventTarget {
   layout() {
     const tracks = this.doc.order();
     // Few tracks share the room that is there, up to a point.
+    const seen = tracks.filter((t) => t.role === "picture").length * (step - gap);
     const least = tracks.reduce((h, t) => h + this.heightOf(t) + gap, 4);
-    const stretch = Math.min(Math.max((this.parts.tracks.clientHeight - tracks.length * gap - 6) / Math.max(least - tracks.length * gap, 1), 1), 1.7);
+    const stretch = Math.min(Math.max((this.parts.tracks.clientHeight - seen - tracks.length * gap - 6) / Math.max(least - tracks.length * gap, 1), 1), 1.7);
     let top = 2;
     return tracks.map((track) => {
-      const height = Math.floor(this.heightOf(track) * stretch), row = { track, top, height };
-      top += height + gap;
+      const height = Math.floor(this.heightOf(track) * (track.role === "picture" ? Math.min(stretch, 1.4) : stretch)), row = { track, top, height };
+      // Under the pictures there is room for the steps of split edits.
+      top += height + (track.role === "picture" ? step : gap);
       return row;
     });
   }
@@ -150,7 +155,7 @@ export class Sheet extends EventTarget {
   /** The track at a height of the lanes. @param {number} y */
   rowAt(y) {
     y += this.parts.tracks.scrollTop;
-    return this.layout().find((r) => y >= r.top && y < r.top + r.height + gap);
+    return this.layout().find((r) => y >= r.top && y < r.top + r.height + (r.track.role === "picture" ? step : gap));
   }
 
   /** Moves the playhead. @param {number} at @param {boolean} [playing] */

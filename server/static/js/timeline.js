@@ -1,12 +1,12 @@
 // The timeline's gestures. What a drag does depends on where it starts; what it
 // would lead to is asked of the server.
 
-import { dragBox, dragClips, dragEdge, dragFade, dragKnot, dragMarker, dragRibbon, dragSlide, dragSpan, dragStruck } from "./drags.js";
+import { dragBox, dragClips, dragEdge, dragFade, dragKnot, dragMarker, dragPicture, dragRibbon, dragSlide, dragSpan, dragStruck } from "./drags.js";
 import { Lanes, ribbon } from "./lanes.js";
 import { tab } from "./sheet.js";
 import { frameOf, sampleOf, shortAt, span as say } from "./timecode.js";
 
-/** @typedef {{what: string, clip?: Clip, seam?: Seam, track?: Track, end?: "head" | "tail", strike?: Strike, edge?: "from" | "to"}} Hit */
+/** @typedef {{what: string, clip?: Clip, seam?: Seam, track?: Track, end?: "head" | "tail", strike?: Strike, edge?: "from" | "to", other?: Clip}} Hit */
 
 /** Events: "choose-clip", "choose-clips", "choose-seam", "working", "menu", "playhead", "span", "show-source", "edit", "close-up". */
 export class Timeline extends Lanes {
@@ -56,6 +56,19 @@ export class Timeline extends Lanes {
     const clip = lane.find((c) => at >= c.start && at < c.start + c.length) ?? lane.find((c) => at >= c.start - near / 2 && at <= c.start + c.length + near / 2);
     if (!clip) return { what: "lane", track };
     const wide = clip.length / this.perPixel;
+    if (track.role === "picture") {
+      // The cut of two shots is taken hold of at its middle, their edges above and below it.
+      const i = lane.indexOf(clip), middle = Math.abs(y - (top + tab + (row.height - tab) / 2)) < 9;
+      for (const [a, b] of [[lane[i - 1], clip], [clip, lane[i + 1]]]) {
+        if (middle && a && b && a.start + a.length === b.start && Math.abs(at - b.start) <= near) return { what: "pictureCut", clip: a, other: b, track };
+      }
+      const grip = Math.min(near, (wide / 3) * this.perPixel);
+      if (inTab) return { what: "tab", clip, track };
+      if (at - clip.start < grip) return { what: "edge", clip, track, end: "head" };
+      if (clip.start + clip.length - at < grip) return { what: "edge", clip, track, end: "tail" };
+      if (y - top > row.height - ribbon) return { what: "ribbon", clip, track };
+      return { what: "frame", clip, track };
+    }
     if (!inTab && y - top < tab + 11) {
       for (const [end, place, f] of /** @type {["head" | "tail", number, Fade][]} */ ([["head", clip.start + clip.fadeIn.length, clip.fadeIn], ["tail", clip.start + clip.length - clip.fadeOut.length, clip.fadeOut]])) {
         const blended = end === "head" ? this.doc.seams.some((s) => s.right === clip.id && s.blend) : this.doc.seams.some((s) => s.left === clip.id && s.blend);
@@ -100,18 +113,21 @@ export class Timeline extends Lanes {
       edge: `Drag to trim the ${h.end ?? ""}: ${later} · with ctrl nothing snaps`,
       struck: `Struck: click to see it close up · ${this.keyOf("cover")} covers it, ${this.keyOf("lift")} lifts it · drag along it to mark a span`,
       struckEdge: "Drag this edge of what is struck · with ctrl nothing snaps",
+      frame: `Drag along the shot to mark a span · ${this.keyOf("split")} splits at the playhead, with its sound`,
+      pictureCut: "Drag to roll the picture cut with its sound, with alt alone: the sound then leads or lags",
       ribbon: "Drag the ribbon to slip the content; the clip keeps its place and length",
     };
     /** @type {Record<string, string>} */
-    const cursors = { nothing: "default", lane: "text", tab: "grab", wave: "text", knot: "col-resize", end: "pointer", fade: "ew-resize", edge: "ew-resize", ribbon: "grab", struck: "text", struckEdge: "ew-resize" };
+    const cursors = { nothing: "default", lane: "text", tab: "grab", wave: "text", knot: "col-resize", end: "pointer", fade: "ew-resize", frame: "text", pictureCut: "col-resize", edge: "ew-resize", ribbon: "grab", struck: "text", struckEdge: "ew-resize" };
     if (h.what === "knot" && h.seam?.kind !== "cut") h.what = "end";
-    if (h.track?.locked && ["tab", "edge", "ribbon", "fade", "struckEdge"].includes(h.what)) {
+    if (h.track?.locked && ["tab", "edge", "ribbon", "fade", "struckEdge", "pictureCut"].includes(h.what)) {
       lanes.style.cursor = "not-allowed";
       this.hint(`${h.track.name} is locked: unlock it at its head to edit its clips`);
       return;
     }
     lanes.style.cursor = cursors[h.what];
     let text = words[h.what];
+    if (h.clip && this.doc.isTied(h.clip.id) && ["tab", "ribbon", "edge"].includes(h.what)) text += h.what === "edge" && !this.doc.shows(h.clip) ? " · with alt its picture goes along" : " · what is tied to it goes along, with alt it does not";
     if (h.clip && h.what !== "fade") text = `${h.clip.name}: ${this.describe(h.clip)} · ${text}`;
     this.hint(text);
   }
@@ -136,6 +152,7 @@ export class Timeline extends Lanes {
     const free = e.ctrlKey || e.metaKey;
     if (h.what === "nothing" || (free && (h.what === "lane" || h.what === "wave"))) dragBox(this, e);
     else if (h.what === "knot" && h.seam) dragKnot(this, e, h.seam);
+    else if (h.what === "pictureCut" && h.clip && h.other && !h.track?.locked) dragPicture(this, e, h.clip, h.other);
     else if (h.track?.locked && h.what !== "lane" && h.what !== "wave") this.choose(h.clip, e.shiftKey);
     else if (h.what === "tab" && h.clip) (e.shiftKey ? dragSlide : dragClips)(this, e, h.clip);
     else if (h.what === "fade" && h.clip && h.end) dragFade(this, e, h.clip, h.end);
@@ -153,6 +170,15 @@ export class Timeline extends Lanes {
   /** @param {Clip | undefined} clip @param {boolean} more */
   choose(clip, more) {
     if (clip) this.dispatchEvent(new CustomEvent("choose-clip", { detail: { clip, more } }));
+  }
+
+  /**
+   * Whether a drag goes through the ties of picture and sound: where it moves what is tied, unless alt
+   * is held; at an edge or a cut of sound, only with alt.
+   * @param {PointerEvent} e @param {boolean} [edgeOfSound]
+   */
+  tiedOf(e, edgeOfSound = false) {
+    return this.doc.ties.size > 0 && e.altKey === edgeOfSound ? { tied: true } : {};
   }
 
   /** What later clips do in a drag: with shift the other of stay and follow. @param {PointerEvent} e @returns {Later} */

@@ -115,7 +115,7 @@ export class Waves {
    *   half: height of full scale in pixels
    */
   draw(g, w, o) {
-    if (o.width <= 0) return;
+    if (o.width <= 0 || (!w.recording && !w.grown)) return; // nothing is known of what is missing
     if (o.perPixel < baseBucket) this.drawSamples(g, w, o);
     else this.drawBuckets(g, w, o);
   }

@@ -1,0 +1,160 @@
+// Split edits: how the sound of a seam leads or lags its picture cut, by number,
+// by key and as suggested.
+
+import { get, say } from "./api.js";
+import { frameLength, frames, typed } from "./timecode.js";
+
+/** How sound stands to its picture, in words. @param {number} lead frames */
+export function leadWords(lead) {
+  const n = Math.abs(lead).toFixed(1).replace(/\.0$/, "");
+  return n === "0" ? "straight" : `${lead > 0 ? "leads" : "lags"} ${n} ${n === "1" ? "frame" : "frames"}`;
+}
+
+/**
+ * @param {import("./bench.js").Tools} tools
+ * @returns {object & ThisType<any>}
+ */
+export const splitting = (tools) => ({
+  /** @type {Leads | null} what is possible at the chosen seam */
+  leads: null,
+  leadsBusy: false,
+  leadsFor: "",
+
+  /** By how many frames the sound of the chosen seam leads. */
+  leadNow() {
+    const c = this.seam?.cut, p = tools.doc.props;
+    return c ? -Math.round(frames(c.lag, p) * 10) / 10 || 0 : 0;
+  },
+  /** @returns {string} */
+  leadText() {
+    return this.seam?.cut ? leadWords(this.leadNow()) : "";
+  },
+  leadSize() {
+    return Math.abs(this.leadNow());
+  },
+  /** @param {{beyond: number, says: string}} w */
+  beyond(w) {
+    return `${w.beyond > 0 ? "lead" : w.beyond < 0 ? "lag" : "at"} ${Math.abs(w.beyond)}`;
+  },
+  leadWay() {
+    const n = this.leadNow();
+    return n > 0 ? "leads" : n < 0 ? "lags" : "straight";
+  },
+  /** What can be done, in words. */
+  leadRange() {
+    const l = this.leads;
+    return l ? `can lead ${Math.floor(Math.max(l.mostLead, 0))}, lag ${Math.floor(Math.max(l.mostLag, 0))} frames` : this.leadsBusy ? "listening to the handles…" : "";
+  },
+  /** Asks what is possible, when the seam or what lies there has changed. */
+  async readLeads() {
+    const s = this.seam;
+    if (!this.seen || !s?.cut || this.view !== "picture") {
+      if (!s?.cut) this.leads = null;
+      return;
+    }
+    const key = `${s.left}-${s.right} ${tools.doc.revision}`;
+    if (this.leadsFor === key) return;
+    this.leadsFor = key;
+    this.leadsBusy = true;
+    if (!this.leads || !String(this.leadsOf).startsWith(`${s.left}-${s.right}`)) this.leads = tools.split.leads = null;
+    try {
+      const found = /** @type {Leads} */ (await get(`/reels/${tools.doc.id}/leads?left=${s.left}&right=${s.right}`));
+      if (this.leadsFor !== key) return;
+      this.leads = tools.split.leads = found;
+      this.leadsOf = key;
+    } catch (err) {
+      if (this.leadsFor === key) this.leads = null;
+    }
+    if (this.leadsFor === key) this.leadsBusy = false;
+    tools.split.redraw();
+  },
+  leadsOf: "",
+
+  /** The view of pictures with its grips, or back to the waves. */
+  toggleSplit() {
+    if (!this.seen) {
+      this.tell("This reel has no picture. Bring in a video or an edit list under Sources.");
+      return;
+    }
+    this.setView(this.view === "picture" ? "wave" : "picture");
+    if (this.view === "picture" && this.seam?.cut) this.acting = "lead";
+    else if (this.acting === "lead") this.acting = "cut";
+  },
+
+  /** Sets the lead of the chosen seam, or of all cuts of the span. @param {number} n frames @param {boolean} [many] */
+  setLead(n, many = false) {
+    const s = this.seam, span = tools.timeline.span;
+    let cuts = s?.cut ? [{ left: s.left, right: s.right }] : [];
+    if (many && span) cuts = tools.doc.seams.filter((o) => o.cut && o.kind === "cut" && o.cut.at >= span.from && o.cut.at <= span.to).map((o) => ({ left: o.left, right: o.right }));
+    if (!cuts.length) {
+      this.tell(many ? "No cut of the span belongs to a picture cut." : "This seam belongs to no picture cut: tie its clips to their shots first.");
+      return;
+    }
+    return this.edit("lead", { cuts, frames: Math.round(n * 10) / 10 }, undefined, cuts.length === 1);
+  },
+  /** @param {string} v */
+  typeLead(v) {
+    const n = typed(v);
+    if (Number.isFinite(n)) void this.setLead(this.leadWay() === "lags" && n > 0 ? -n : n);
+  },
+  /** @param {string} way */
+  turnLead(way) {
+    const n = Math.abs(this.leadNow()) || 8;
+    void this.setLead(way === "straight" ? 0 : way === "leads" ? n : -n);
+  },
+  /** Moves the sound's cut by so many samples, brought to tenths of a frame. @param {number} by */
+  nudgeLead(by) {
+    return this.setLead(this.leadNow() - by / frameLength(tools.doc.props));
+  },
+  /** All cuts of the span as the chosen one. */
+  leadSpan() {
+    void this.setLead(this.leadNow(), true);
+  },
+
+  // ——— Suggestions ———
+
+  /** @param {SplitOffer} o */
+  offerNote(o) {
+    return o.after.verdict === "fine" ? "fine" : o.after.brief;
+  },
+  /** The suggestion of one way: lead, lag or straight. @param {string} way @returns {SplitOffer | undefined} */
+  offerOf(way) {
+    return this.leads?.offers.find((/** @type {SplitOffer} */ o) => (way === "leads" ? o.frames > 0 : way === "lags" ? o.frames < 0 : o.frames === 0));
+  },
+  /** Hears a suggestion, with its picture. @param {SplitOffer} o */
+  async hearLead(o) {
+    try {
+      const r = await tools.doc.dryRun(o.edit.do, o.edit.with, undefined, false, true);
+      tools.timeline.rehearse(r.change);
+      this.leadTrial = true;
+      void this.playSeam("blend", r.trial);
+    } catch (err) {
+      this.tell(say(err));
+    }
+  },
+  leadTrial: false,
+  /** What was heard on trial is over. */
+  dropLeadTrial() {
+    if (!this.leadTrial) return;
+    this.leadTrial = false;
+    tools.timeline.rehearse(null);
+  },
+  /** Takes a suggestion. @param {SplitOffer} o */
+  takeLead(o) {
+    void this.edit(o.edit.do, o.edit.with);
+  },
+  /** By key: asks first where nothing is known yet. @param {string} way */
+  async takeLeadWay(way) {
+    if (!this.seam?.cut) {
+      this.tell("This seam belongs to no picture cut.");
+      return;
+    }
+    await tools.doc.settled();
+    if (this.view !== "picture") this.setView("picture");
+    await this.readLeads();
+    while (this.leadsBusy) await new Promise((r) => setTimeout(r, 30));
+    const o = this.offerOf(way);
+    if (o) this.takeLead(o);
+    else this.tell(way === "leads" ? "Nothing that comes in begins before the picture cut, so no lead is suggested." : "Nothing that goes out is still heard after the picture cut, so no lag is suggested.");
+  },
+});
