@@ -20,10 +20,14 @@ func FromReel(r *reel.Reel, file func(reel.Source) string) (List, []string) {
 	}
 	grown := 0
 	for _, t := range r.Order() {
+		clips := r.OnTrack(t.ID)
+		if len(clips) == 0 {
+			continue
+		}
 		seen := t.Role == reel.PictureRole
 		numbers[seen]++
 		lt := Track{Name: t.Name, Picture: seen, Number: numbers[seen], Role: t.Role, GainDB: t.GainDB, Pan: t.Pan}
-		for _, c := range r.OnTrack(t.ID) {
+		for _, c := range clips {
 			src, _ := r.Source(c.Source)
 			zero := max(src.StartTC, 0)
 			e := Event{

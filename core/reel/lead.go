@@ -167,7 +167,9 @@ func (e *Lead) one(r *Reel, s SoundCut) (*Reel, Outcome, error) {
 		return nil, Outcome{}, err
 	}
 	o := did
-	o.Says = append([]string{"sound " + LeadWords(e.Frames)}, did.Says...)
+	if s.Left == 0 || s.Right == 0 {
+		o.Says = append([]string{"sound " + LeadWords(e.Frames)}, did.Says...)
+	}
 	if e.Remake != nil && s.Left != 0 && s.Right != 0 {
 		next = next.remake(s, *e.Remake)
 	}

@@ -42,10 +42,9 @@ export const ledger = (tools) => ({
     if (s.kind === "tail" && s.gap) note += `, then ${span(s.gap, p)} of gap`;
     if (s.cut && Math.abs(s.cut.lag) > 1) note = `${leadWords(-frames(s.cut.lag, p))}, ${note}`;
     const off = doc.off.get(s.right) ?? doc.off.get(s.left);
-    if (off) note = `off its picture: ${off.words}`;
     const title = s.kind === "cut" ? `${left} → ${right}` : s.kind === "head" ? `▸ ${right}` : `${left} ▪`;
     const judged = s.accepted && s.verdict !== "fine" ? "accepted" : s.verdict || "unknown";
-    const why = s.brief && s.verdict !== "fine" ? (s.accepted ? `heard, ${s.brief}` : s.brief) + (s.cut && Math.abs(s.cut.lag) > 1 ? ` · ${leadWords(-frames(s.cut.lag, p))}` : "") : note;
+    const why = off ? `${off.words}${s.brief && s.verdict !== "fine" ? ` · ${s.brief}` : ""}` : s.brief && s.verdict !== "fine" ? (s.accepted ? `heard, ${s.brief}` : s.brief) + (s.cut && Math.abs(s.cut.lag) > 1 ? ` · ${leadWords(-frames(s.cut.lag, p))}` : "") : note;
     return { ...s, number: i + 1, title, note, why, judged, word: s.accepted && s.verdict !== "fine" ? "heard and accepted" : words[s.verdict], time: shortAt(s.at, p), role: doc.tracks.get(s.track)?.role };
   },
 

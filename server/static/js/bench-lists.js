@@ -87,7 +87,7 @@ export const lists = (tools) => ({
   async readMissing() {
     const p = tools.doc.props, list = /** @type {{missing: MissingSource[]}} */ (await get(`/reels/${tools.doc.id}/missing`).catch(() => ({ missing: [] })));
     const code = (/** @type {number} */ n) => format(frameOf(Math.max(n, 0), p), p.frameRate);
-    this.missing = list.missing.map((m) => ({ ...m, kind: m.picture ? "picture" : "sound", note: `${m.picture ? "picture" : "sound"} · ${m.clips} ${m.clips === 1 ? "clip" : "clips"} · ${code(m.from)} – ${code(m.to)}` }));
+    this.missing = list.missing.map((m) => ({ ...m, kind: m.picture ? "picture" : "sound", note: `${m.picture ? "picture" : "sound"} ${code(m.from)}–${code(m.to)}` }));
     const ready = list.missing.filter((m) => m.edit);
     if (this.linking && ready.length) await this.linkFound();
   },

@@ -32,9 +32,17 @@ export const splitting = (tools) => ({
   leadSize() {
     return Math.abs(this.leadNow());
   },
-  /** @param {{beyond: number, says: string}} w */
-  beyond(w) {
-    return `${w.beyond > 0 ? "lead" : w.beyond < 0 ? "lag" : "at"} ${Math.abs(w.beyond)}`;
+  /** What else would be heard, the nearest first. @returns {string[]} */
+  beyondList() {
+    /** @type {{beyond: number, says: string}[]} */
+    const all = this.leads?.warnings ?? [];
+    return all.filter((w) => !w.says.includes("no more material")).sort((a, b) => Math.abs(a.beyond) - Math.abs(b.beyond)).map((w) => `${w.beyond > 0 ? "leading" : "lagging"} more than ${Math.abs(w.beyond)}: ${w.says}`);
+  },
+  beyondText() {
+    return this.beyondList()[0] ?? "";
+  },
+  beyondAll() {
+    return this.beyondList().join("\n");
   },
   leadWay() {
     const n = this.leadNow();
