@@ -79,6 +79,34 @@ await page.keyboard.press("Escape");
 await page.mouse.up();
 tries.sort((a, b) => a - b);
 console.log(`what it leads to, asked while it is dragged             ${tries.length} answers, median ${tries[tries.length >> 1].toFixed(1)} ms, close-up included`);
+// Scrubbing the demo's picture: from the playhead's move to the frame that is drawn.
+await page.goto(`${server.url}/reels/3`);
+await page.locator(".seamrow").first().waitFor();
+await page.waitForFunction(() => document.querySelector("#picture").dataset.frame);
+const seen = await page.evaluate(async () => {
+  const ruler = document.querySelector("#ruler"), canvas = document.querySelector("#picture"), box = ruler.getBoundingClientRect(), out = [];
+  for (let k = 0; k < 60; k++) {
+    const was = canvas.dataset.frame, x = box.left + 20 + ((k * 397) % (box.width - 60)), began = performance.now();
+    const at = { clientX: x, clientY: box.top + 5, bubbles: true, pointerId: 1, button: 0 };
+    ruler.dispatchEvent(new PointerEvent("pointerdown", at));
+    ruler.dispatchEvent(new PointerEvent("pointerup", at));
+    while (performance.now() - began < 2000 && (!canvas.dataset.frame || canvas.dataset.frame === was)) await new Promise(requestAnimationFrame);
+    out.push(performance.now() - began);
+  }
+  return out.sort((a, b) => a - b);
+});
+console.log(`a frame of the demo's picture, scrubbed anywhere          median ${seen[seen.length >> 1].toFixed(0)} ms, 95 % within ${seen[Math.floor(seen.length * 0.95)].toFixed(0)} ms`);
+// An edit list of 2,000 events: brought in, and the bench opened on it.
+const code = (n) => [n / 90000, (n / 1500) % 60, (n / 25) % 60, n % 25].map((v) => String(Math.floor(v)).padStart(2, "0")).join(":");
+const text = Array.from({ length: 1000 }, (_, i) => `${String(i + 1).padStart(3, "0")}  TAPE${i % 20}   B     C        ${code(90000 + 50 * i)} ${code(90050 + 50 * i)} ${code(90000 + 50 * i)} ${code(90050 + 50 * i)}`).join("\r\n");
+const empty = await call("POST", "/reels", { name: "List", sampleRate: 48000, frameRate: { num: 25, den: 1, drop: false }, start: "01:00:00:00" });
+let clock = performance.now();
+await (await fetch(`${server.url}/api/v1/reels/${empty.id}/lists?name=long.edl&take=1`, { method: "POST", body: text })).json();
+const brought = performance.now() - clock;
+clock = performance.now();
+await page.goto(`${server.url}/reels/${empty.id}`);
+await page.locator(".seamrow").first().waitFor();
+console.log(`an edit list of 2,000 events: brought in and saved         ${(brought / 1000).toFixed(2)} s, its bench opened ${((performance.now() - clock) / 1000).toFixed(2)} s`);
 await browser.close();
 await server.stop();
 rmSync(data, { recursive: true, force: true });

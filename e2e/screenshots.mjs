@@ -76,11 +76,21 @@ await shot("span", "/reels/2", async (page) => {
   for (const key of ["z"]) await page.locator("#tracks").press(key);
   await page.locator("[data-step]").first().waitFor();
 });
-await shot("rough", "/reels/2", async (page) => {
-  await seam("Warden 2 ▪")(page);
+await shot("split", "/reels/3", async (page) => {
+  await seam("Grower 2 → Warden 3")(page);
   await page.locator("#tracks").press("0");
-  await page.getByRole("tab", { name: "Markers" }).click();
+  await page.locator("#tracks").press("e");
+  await page.locator("[data-offer]").first().waitFor();
+  await page.keyboard.press("Alt+j");
+  await page.locator("#lead").waitFor();
+  await page.waitForFunction(() => document.querySelector("#lead").value !== "0" && document.querySelector("#picture").dataset.frame);
 });
+await shot("edit-list", "/reels/1", async (page) => {
+  await page.locator(".seamrow").first().waitFor();
+  await page.getByRole("tab", { name: "Sources" }).click();
+  await page.locator("#list-file").setInputFiles("demo/picture/frost warning.edl");
+  await page.locator("[data-list-track]").first().waitFor();
+}, true);
 await shot("menu", "/reels/1", async (page) => {
   await hold(page, "Warden 3 → Warden 4", 120, 130);
   await page.mouse.up();
@@ -105,11 +115,6 @@ await shot("spectrum", "/reels/1", async (page) => {
   await seam("Warden 4 → Warden 5")(page);
   await page.getByRole("radio", { name: "Spectrum" }).click();
 });
-await shot("overlaid", "/reels/1", async (page) => {
-  await measured(page);
-  await seam("Grower 6 → Grower 7")(page);
-  await page.getByRole("radio", { name: "Overlaid" }).click();
-}, true);
 await shot("room", "/reels/1", async (page) => {
   await measured(page);
   await page.locator("#tracks").press("Shift+T");

@@ -16,8 +16,9 @@ import (
 	"blendseam/core/sound"
 )
 
-// DefaultLimit is the largest file taken in unless set otherwise: 2 GiB.
-const DefaultLimit = 2 << 30
+// DefaultLimit is the largest file taken in unless set otherwise: 16 GiB, some
+// hours of video.
+const DefaultLimit = 16 << 30
 
 // Library is a folder of recordings. It is safe for concurrent use, also by
 // several processes.

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"io"
 	"net/url"
 	"path"
 	"slices"
@@ -51,6 +52,9 @@ func Read(text []byte, hz int) (interchange.List, error) {
 				return r.list, bad("It is not JSON: near byte %d stands “%s”, which is no number or word of JSON.", at.Offset, word)
 			}
 			return r.list, bad("It is not JSON: %v, at byte %d.", err, at.Offset)
+		}
+		if errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF) {
+			return r.list, bad("It is not JSON: it is empty, or breaks off.")
 		}
 		return r.list, bad("It is not a timeline that can be read: %v.", err)
 	}

@@ -77,6 +77,10 @@ export const lists = (tools) => ({
       this.list = { ...l, busy: false, problem: say(err) };
     }
   },
+  lackingText() {
+    const n = this.list?.look?.lacking.length ?? 0;
+    return n === 0 ? "All its sources are here" : n === 1 ? "One source is not here yet" : `${n} sources are not here yet`;
+  },
   closeList() {
     this.list = null;
   },

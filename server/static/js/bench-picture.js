@@ -134,6 +134,10 @@ export const picture = (tools) => ({
     const s = this.seam;
     return [s?.left, s?.right].filter((id) => tools.doc.off.has(id)).map((id) => `${tools.doc.clips.get(id)?.name} is ${tools.doc.off.get(id)?.words}`).join(", ");
   },
+  /** Whether the chosen clip is a shot. */
+  clipSeen() {
+    return tools.doc.shows(this.clip);
+  },
   /** How a clip is tied, for its card. */
   tieText() {
     const c = this.clip, doc = tools.doc;

@@ -129,6 +129,7 @@ function bench() {
       tools.timeline = new Timeline(doc, tools.waves, { tracks: el("tracks"), lanes: el("lanes"), ruler: el("ruler"), over: el("playhead"), scroll: el("scroll") });
       tools.frames = new Frames(() => {
         tools.timeline.redraw();
+        tools.sourceView?.redraw();
         this.drawMinis();
       });
       tools.timeline.frames = tools.frames;
@@ -136,6 +137,7 @@ function bench() {
       tools.strip = new Strip(tools.timeline, el("strip"));
       tools.close = new CloseView(doc, tools.waves, el("closeup"), el("closeup-over"));
       tools.sourceView = new SourceView(doc, tools.waves, el("source-wave"));
+      tools.sourceView.frames = tools.frames;
       tools.player = new Player(doc.props.sampleRate);
       tools.player.readyAtFirstGesture();
       tools.uploads = new Uploads(doc.id, (_, detail) => this.tell(detail));

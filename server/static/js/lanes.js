@@ -284,12 +284,14 @@ export class Lanes extends Sheet {
       const aspect = (src.picture.width || 16) / (src.picture.height || 9), wide = h * aspect;
       const first = nearest(c.start, p), n = lengthOf(c, p), perFrame = frameLength(p) / this.perPixel;
       // One frame a tile, each a whole number of tiles' frames from the last, so that few are asked for.
-      const every = Math.max(2 ** Math.round(Math.log2(Math.max(wide / perFrame, 1))), 1), tiles = every * perFrame;
+      const every = Math.max(2 ** Math.floor(Math.log2(Math.max(wide / perFrame, 1))), 1), tiles = every * perFrame;
       const from = Math.max(Math.floor((0 - x0) / tiles), 0), to = Math.min(Math.ceil((w - x0) / tiles), Math.ceil(n / every));
       for (let k = from; k < to; k++) {
         const x = this.x(sampleOf(first + k * every, p)), own = ownFrame(src, inSource(c, sampleOf(first + k * every, p), p), p);
         const bitmap = this.frames.thumb(src.recording, own, src.picture.frames ? every : 1);
-        if (bitmap) g.drawImage(bitmap, x, top + tab, Math.min(wide, tiles + 1) === wide ? wide : tiles, h);
+        // Where the next one comes sooner, its right is left out.
+        const part = Math.min((tiles + 1) / wide, 1);
+        if (bitmap) g.drawImage(bitmap, 0, 0, bitmap.width * part, bitmap.height, x, top + tab, wide * part, h);
       }
     }
     g.fillStyle = chosen ? colour.ink : colour.slate;

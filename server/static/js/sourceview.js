@@ -26,6 +26,8 @@ export class SourceView extends EventTarget {
     this.in = 0;
     this.out = 0;
     this.playhead = -1;
+    /** @type {import("./frames.js").Frames | null} */
+    this.frames = null;
     this.dirty = true;
     canvas.addEventListener("pointerdown", (e) => this.down(e));
     canvas.addEventListener("pointermove", () => this.hint("Drag along the wave to mark a stretch · drag its ends to set them · the wheel moves along, with ctrl it zooms"));
@@ -107,6 +109,19 @@ export class SourceView extends EventTarget {
     }
   }
 
+  /** Frames of a picture along its time. @param {CanvasRenderingContext2D} g @param {Source} s @param {number} h */
+  drawFrames(g, s, h) {
+    const pic = s.picture, w = this.box.w;
+    if (!pic || !s.recording || !this.frames) return;
+    const high = Math.min(h - 44, 110), wide = (high * (pic.width || 16)) / (pic.height || 9), tiles = Math.floor((w - 28) / wide);
+    for (let k = 0; k < tiles; k++) {
+      const at = this.from + (14 + k * wide - 14) * this.perPixel, n = pic.frames ? Math.floor((at / s.length) * pic.frames) : 0;
+      if (at < 0 || at >= s.length) continue;
+      const bitmap = this.frames.get(s.recording, n);
+      if (bitmap) g.drawImage(bitmap, 14 + k * wide, 4 + (h - 30 - high) / 2, wide - 2, high);
+    }
+  }
+
   draw() {
     this.dirty = false;
     const { w, h } = this.box, g = fit(this.canvas, w, h), s = this.source;
@@ -117,7 +132,8 @@ export class SourceView extends EventTarget {
     const a = Math.max(this.x(this.in), 14), b = Math.min(this.x(this.out), w - 14);
     g.fillStyle = colour["woad-cloth"];
     if (b > a) g.fillRect(a, 4, b - a, h - 30);
-    channels.forEach((channel, k) => this.waves.draw(g, { recording: s.recording, channel, length: s.length }, {
+    if (s.picture) this.drawFrames(g, s, h);
+    else channels.forEach((channel, k) => this.waves.draw(g, { recording: s.recording, channel, length: s.length }, {
       from: this.from, perPixel: this.perPixel, x: 14, width: w - 28, mid: 4 + each * (k + 0.5), half: each / 2 - 3, gain: 1.6, colour: colour.woad,
     }));
     this.drawQuiet(g, s, h);
@@ -222,6 +238,7 @@ export class SourceView extends EventTarget {
  */
 export function drawMini(canvas, s, waves) {
   const w = canvas.parentElement?.clientWidth ?? 200, h = 34, g = fit(canvas, w, h);
+  if (s.picture || !s.recording) return; // frames are drawn by those who have them
   const wave = { recording: s.recording, channel: s.left, length: s.length };
   // Small as it is, it shows where something happens rather than how loud it is.
   const gain = 0.95 / Math.max(waves.peak(wave, 0, s.length), 0.003);
