@@ -17,6 +17,7 @@ export const listening = (tools) => ({
     else if (this.playing) tools.player.stop();
     this.takeTime();
     tools.close.movePlayhead(tools.timeline.playhead);
+    this.tickPicture();
   },
   takeTime() {
     // Where one is typing a place, nothing is written over it.

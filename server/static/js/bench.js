@@ -128,6 +128,7 @@ function bench() {
       });
       tools.timeline = new Timeline(doc, tools.waves, { tracks: el("tracks"), lanes: el("lanes"), ruler: el("ruler"), over: el("playhead"), scroll: el("scroll") });
       tools.frames = new Frames(() => {
+        this.tickPicture(); // at once: the next drawing of the page may be a while off
         tools.timeline.redraw();
         tools.sourceView?.redraw();
         this.drawMinis();

@@ -28,7 +28,11 @@ export class Frames {
       this.large.set(key, have);
       return have;
     }
-    if (have === undefined) this.fetch(this.large, hash, Math.max(n - 2, 0), few, 1, {}, n);
+    if (have === undefined) {
+      // The neighbours wait until the one that is looked for is on its way.
+      this.fetch(this.large, hash, n + 1, few, 1, {}, n + 1);
+      this.fetch(this.large, hash, n, 1, 1, {}, n);
+    }
     return null;
   }
 
