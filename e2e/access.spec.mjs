@@ -95,6 +95,24 @@ const views = {
     await expect(page.locator("#bed [role=status]")).toContainText("nobody");
     await look();
   },
+  "picture, a split edit, an edit list": async (page, look) => {
+    await page.goto(`${url()}/reels/3`);
+    await choose(page, "Warden 1 → Grower 1");
+    await page.locator("#tracks").press("e");
+    await expect(page.locator("[data-offer]")).toHaveCount(3);
+    await look();
+    await page.getByRole("tab", { name: "Sources" }).click();
+    await expect(page.locator("[data-missing]")).toHaveCount(1);
+    await look();
+    await page.locator("#list-file").setInputFiles("demo/picture/frost warning.edl");
+    await expect(page.locator("[data-list-track]").first()).toBeVisible();
+    await look();
+    await page.keyboard.press("Escape");
+    await page.locator("#tracks").press("Shift+E");
+    await page.locator("#export select").first().selectOption("edl");
+    await expect(page.getByRole("list", { name: "What it does not hold" })).toContainText("left out");
+    await look();
+  },
   "the other pages": async (page, look, reel) => {
     await page.goto(`${url()}/reels/${reel}/sources`);
     await expect(page.locator("[data-source-row]")).toHaveCount(7);

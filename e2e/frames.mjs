@@ -62,6 +62,8 @@ await frames("scrolling close up", () => wheel(60, 120, 0));
 const tries = [];
 page.on("requestfinished", (r) => r.url().endsWith("/dry-run") && tries.push(r.timing().responseEnd));
 await page.locator("#tracks").press("f");
+await page.getByRole("button", { name: "the worst first" }).click();
+await page.locator("#ledger").evaluate((e) => (e.scrollTop = 0));
 await page.locator(".seamrow").filter({ hasText: "Warden 1 → Warden 2" }).click();
 await page.locator("#tracks").press("z");
 const edge = [box.x + box.width / 2 - 4, box.y + 34];

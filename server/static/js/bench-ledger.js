@@ -112,7 +112,8 @@ export const ledger = (tools) => ({
   takeRated() {
     const place = () => this.shown.findIndex((/** @type {any} */ r) => this.isSeam(r)), was = place(), box = el("ledger");
     const seen = was >= 0 && was * rowHeight >= box.scrollTop - rowHeight && was * rowHeight < box.scrollTop + box.clientHeight;
-    this.seams = tools.doc.seams.map((s, i) => this.rowOf(s, i));
+    // Frozen, so that the page does not watch each of thousands of rows: they are always made anew.
+    this.seams = Object.freeze(tools.doc.seams.map((s, i) => Object.freeze(this.rowOf(s, i))));
     this.tellMeasuring();
     if (!this.held) this.holdSeam();
     // What one looks at stays where it is, however the others are ordered anew.

@@ -191,9 +191,16 @@ function bench() {
         this.takeSeams();
         tools.strip.redraw();
       });
+      // While thousands of seams are measured, news of them comes faster than a page can show it.
+      let told = false;
       doc.addEventListener("rated", () => {
-        this.takeRated();
-        tools.strip.redraw();
+        if (told) return;
+        told = true;
+        setTimeout(() => {
+          told = false;
+          this.takeRated();
+          tools.strip.redraw();
+        }, Math.min(doc.seams.length / 10, 300));
       });
       doc.addEventListener("state", () => this.takeState());
       doc.looping = () => this.playing && this.looping && ["blend", "out", "in"].includes(this.hearing);
