@@ -90,6 +90,15 @@ test("a new user brings in an edit list and its media, makes a lead, a lag and a
   await expect.poll(() => who(page, "frame-in")).toBe("Grower");
   await expect(page.getByRole("option", { name: /Warden 1 → Grower 1/ })).toContainText("leads 6 frames");
 
+  // A dissolve of the picture is a thing of its own.
+  const sounds = async () => (await load(reel)).reel.blends.filter((b) => b.law !== "constantGain").length, before = await sounds();
+  await page.locator("#dissolve").fill("10");
+  await page.locator("#dissolve").press("Enter");
+  await expect.poll(async () => (await load(reel)).reel.blends.some((b) => b.before === 5 * frame && b.after === 5 * frame)).toBe(true);
+  expect(await sounds()).toBe(before);
+  expect(clip(await load(reel), "Grower 1", false).start).toBe(cut - 6 * frame);
+  await page.locator("#tracks").focus();
+
   // Lag, by the key that takes the suggestion.
   await choose(page, "Warden 3 → Grower 3");
   await choose(page, "Grower 2 → Warden 3");
@@ -236,4 +245,32 @@ test("a film is brought in: its frames, its sound, and both laid in tied togethe
   expect([a.start, a.length, b.start, b.length]).toEqual([0, 75 * frame, 0, 75 * frame]);
   const tone = await pcm(body.id, 24000, 24480);
   expect(Math.max(...tone)).toBeGreaterThan(0.1);
+});
+
+test("after an hour at 29.97 drop the picture is still in step with the sound that plays", async ({ page }) => {
+  const { body } = await api("POST", "/reels", { name: `Hour ${Math.random()}`, sampleRate: 48000, frameRate: { num: 30000, den: 1001, drop: true }, start: "01:00:00;00" });
+  const text = "FCM: DROP FRAME\r\n001  LONG     B     C        10:00:00;00 11:05:00;00 01:00:00;00 02:05:00;00\r\n";
+  expect((await fetch(`${url()}/api/v1/reels/${body.id}/lists?name=long.edl&take=1`, { method: "POST", body: text })).status).toBe(200);
+  await page.goto(`${url()}/reels/${body.id}`);
+  await expect(page.locator(".seamrow").first()).toBeVisible();
+  await goTo(page, "02:00:00;00");
+  // An hour is 107,892 frames by the standard; the source began at ten o'clock.
+  const at = () => page.locator("#picture").getAttribute("data-frame").then((f) => Number(f.split(":")[1]));
+  await expect.poll(at).toBe(10 * 107892 + 107892);
+  await page.keyboard.press("Space");
+  // What is drawn and what the clock of the sound says are read at one moment, many times.
+  await page.waitForFunction(() => Number(document.querySelector("#picture").dataset.frame.split(":")[1]) > 11 * 107892 + 12);
+  const off = await page.evaluate(async () => {
+    let worst = 0;
+    for (let i = 0; i < 40; i++) {
+      await new Promise(requestAnimationFrame);
+      await new Promise((r) => setTimeout(r));
+      const [h, m, s, f] = document.querySelector("#timecode").value.split(/[:;]/).map(Number), minutes = h * 60 + m;
+      const heard = (minutes * 60 + s) * 30 + f - 2 * (minutes - Math.floor(minutes / 10)) - 107892, seen = Number(document.querySelector("#picture").dataset.frame.split(":")[1]) - 10 * 107892;
+      worst = Math.max(worst, Math.abs(seen - heard));
+    }
+    return worst;
+  });
+  expect(off).toBe(0);
+  await page.keyboard.press("Space");
 });

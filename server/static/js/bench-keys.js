@@ -115,6 +115,7 @@ export const keys = (tools) => ({
       chooseHere: () => this.chooseMany("here"), chooseAll: () => this.chooseMany("all"), chooseAfter: () => this.chooseMany("after"),
       actOut: () => this.actOn("out"), actIn: () => this.actOn("in"), actCut: () => this.actOn("cut"), actBlend: () => this.actOn("blend"),
       splitEdit: () => this.toggleSplit(), actLead: () => this.actOn("lead"), takeLead: () => void this.takeLeadWay("leads"), takeLag: () => void this.takeLeadWay("lags"), straight: () => void this.takeLeadWay("straight"),
+      hearLead: () => void this.takeLeadWay("leads", true), hearLag: () => void this.takeLeadWay("lags", true), hearStraight: () => void this.takeLeadWay("straight", true),
       tie: () => this.tieChosen(), resyncMove: () => this.resync("move"), resyncSlip: () => this.resync("slip"), nextCut: () => this.stepCut(1), prevCut: () => this.stepCut(-1), picture: () => this.togglePicture(),
       actClip: () => this.actOn("clip"), actSlip: () => this.actOn("slip"), actSlide: () => this.actOn("slide"),
       blend: () => this.putBlend(), hardCut: () => this.takeBlendOff(),

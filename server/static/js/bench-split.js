@@ -2,7 +2,7 @@
 // by key and as suggested.
 
 import { get, say } from "./api.js";
-import { frameLength, frames, typed } from "./timecode.js";
+import { frameLength, frames, sampleOf, typed } from "./timecode.js";
 
 /** How sound stands to its picture, in words. @param {number} lead frames */
 export function leadWords(lead) {
@@ -119,6 +119,24 @@ export const splitting = (tools) => ({
     void this.setLead(this.leadNow(), true);
   },
 
+  // ——— The picture's own dissolve ———
+
+  /** Frames of the dissolve at the picture cut, 0 for a cut. */
+  dissolveNow() {
+    const c = this.seam?.cut, b = c && tools.doc.blendOf(c.left, c.right);
+    return b ? Math.round(frames(b.before + b.after, tools.doc.props)) : 0;
+  },
+  /** @param {string} v frames */
+  setDissolve(v) {
+    const c = this.seam?.cut, n = Math.round(typed(v)), b = c && tools.doc.blendOf(c.left, c.right), p = tools.doc.props;
+    if (!c || !Number.isFinite(n) || n < 0) return;
+    if (n === 0) {
+      if (b) void this.edit("removeBlend", { blend: b.id });
+      return;
+    }
+    void this.edit("setBlend", { left: c.left, right: c.right, before: sampleOf(Math.ceil(n / 2), p), after: sampleOf(Math.floor(n / 2), p), law: "constantGain", lean: 0.5 });
+  },
+
   // ——— Suggestions ———
 
   /** @param {SplitOffer} o */
@@ -151,8 +169,8 @@ export const splitting = (tools) => ({
   takeLead(o) {
     void this.edit(o.edit.do, o.edit.with);
   },
-  /** By key: asks first where nothing is known yet. @param {string} way */
-  async takeLeadWay(way) {
+  /** By key: asks first where nothing is known yet. @param {string} way @param {boolean} [hear] to hear it instead of taking it */
+  async takeLeadWay(way, hear = false) {
     if (!this.seam?.cut) {
       this.tell("This seam belongs to no picture cut.");
       return;
@@ -162,7 +180,8 @@ export const splitting = (tools) => ({
     await this.readLeads();
     while (this.leadsBusy) await new Promise((r) => setTimeout(r, 30));
     const o = this.offerOf(way);
-    if (o) this.takeLead(o);
+    if (o && hear) void this.hearLead(o);
+    else if (o) this.takeLead(o);
     else this.tell(way === "leads" ? "Nothing that comes in begins before the picture cut, so no lead is suggested." : "Nothing that goes out is still heard after the picture cut, so no lag is suggested.");
   },
 });
