@@ -44,7 +44,7 @@ test("a new user brings in an edit list and its media, makes a lead, a lag and a
   await page.getByRole("tab", { name: "Sources" }).click();
   await page.locator("#list-file").setInputFiles(edl);
   const dialog = page.getByRole("dialog", { name: /Bring in frost warning/ });
-  await expect(dialog.locator("[data-list-track]")).toHaveText(["Picture 10", "Sound 1 8", "Sound 2 1"]);
+  await expect(dialog.locator("[data-list-track]")).toHaveText(["Picture · 10", "Sound 1 · 8", "Sound 2 · 1"]);
   await expect(dialog.locator("[data-lacking]")).toHaveCount(7);
   await expect(dialog.getByRole("combobox", { name: "Frame rate of the list" })).toHaveValue("25");
   await dialog.getByRole("button", { name: "Bring it in" }).click();
