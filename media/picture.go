@@ -32,6 +32,9 @@ const (
 // mostFrames is a day at 60 frames a second.
 const mostFrames = 24 * 3600 * 60
 
+// mostPixels bounds what is decoded at a time: a small file can state any size.
+const mostPixels = "134217728"
+
 // mostFrame bounds one kept frame, in bytes.
 const mostFrame = 1 << 20
 
@@ -243,7 +246,7 @@ func (l *Library) keepOriginal(u *Upload) error {
 // decodeFrames has ffmpeg decode the frames that are not there yet.
 func (l *Library) decodeFrames(ctx context.Context, u *Upload, p Picture, w *frameWriter, progress func(float64)) error {
 	filter := fmt.Sprintf("scale=w='trunc(iw*sar/2)*2':h=ih,setsar=1,scale=w='min(%d,iw)':h='min(%d,ih)':force_original_aspect_ratio=decrease:force_divisible_by=2:flags=area", FrameWidth, FrameHeight)
-	args := []string{"-protocol_whitelist", "file", "-format_whitelist", containers + "," + pictureContainers}
+	args := []string{"-max_pixels", mostPixels, "-protocol_whitelist", "file", "-format_whitelist", containers + "," + pictureContainers}
 	if w.n > 0 { // half a frame before the first that lacks
 		args = append(args, "-ss", strconv.FormatFloat((float64(w.n)-0.5)*float64(p.Rate.Den)/float64(p.Rate.Num), 'f', 9, 64))
 	}

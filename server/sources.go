@@ -11,8 +11,9 @@ import (
 type listed struct {
 	reel.Source
 	Details store.Recording `json:"details"`
-	Seen    *store.Picture  `json:"seen,omitempty"` // of pictures
-	Used    []reel.ID       `json:"used"`           // clips
+	Seen    *store.Picture  `json:"seen,omitempty"`  // of pictures
+	Sound   reel.ID         `json:"sound,omitempty"` // what was recorded with a picture
+	Used    []reel.ID       `json:"used"`            // clips
 }
 
 func (s *Server) listSources(w http.ResponseWriter, r *http.Request) {
@@ -39,6 +40,9 @@ func (s *Server) listSources(w http.ResponseWriter, r *http.Request) {
 		if src.Shows() && src.Recording != "" {
 			if p, ok, err := s.store.Picture(r.Context(), src.Recording); err == nil && ok {
 				one.Seen = &p
+			}
+			if snd, ok := v.Reel.SoundOf(src); ok {
+				one.Sound = snd.ID
 			}
 		}
 		out = append(out, one)

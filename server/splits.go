@@ -96,7 +96,7 @@ func (s *Server) getMissing(w http.ResponseWriter, r *http.Request) {
 			if o.Missing() || o.Bed.Grown() || o.Unlisted || o.Shows() != src.Shows() || !interchange.Same(o.Name, src.Name) && !interchange.Same(o.Name, src.Tape) && !interchange.Same(o.Tape, src.Tape) {
 				continue
 			}
-			if e, ok := linkTo(v.Reel, m, o); ok {
+			if e, ok := v.Reel.LinkTo(src, o, m.From); ok {
 				m.Match = o.ID
 				if m.Edit, err = reel.Encode(e); err != nil {
 					s.fail(w, r, err)
@@ -108,22 +108,4 @@ func (s *Server) getMissing(w http.ResponseWriter, r *http.Request) {
 		out = append(out, m)
 	}
 	writeJSON(w, http.StatusOK, map[string]any{"revision": v.Revision, "missing": out})
-}
-
-// linkTo is the edit that links a missing source to a recording. One that does
-// not tell its timecode begins at zero, or where it is first needed.
-func linkTo(r *reel.Reel, m missingSource, to reel.Source) (*reel.Link, bool) {
-	e := &reel.Link{Source: m.ID, To: to.ID}
-	if _, _, err := e.Apply(r); err == nil {
-		return e, true
-	}
-	if to.StartTC < 0 {
-		for _, at := range []int64{0, m.From} {
-			e.StartTC = &at
-			if _, _, err := e.Apply(r); err == nil {
-				return e, true
-			}
-		}
-	}
-	return nil, false
 }

@@ -1,5 +1,7 @@
 package reel
 
+import "strings"
+
 // LayShot lays a stretch of a picture on a track of pictures, and what is heard
 // with it beneath, tied to it.
 type LayShot struct {
@@ -86,4 +88,22 @@ func (e *LayShot) Apply(r *Reel) (*Reel, Outcome, error) {
 		o.Label += " with its sound"
 	}
 	return out, o, nil
+}
+
+// SoundOf is what was recorded with a picture: the sound of the same file, or a
+// recording that begins at the same timecode and whose name begins with the
+// same word.
+func (r *Reel) SoundOf(pic Source) (Source, bool) {
+	word := func(s Source) string { w, _, _ := strings.Cut(strings.ToLower(s.Name), " "); return w }
+	second := Source{}
+	for _, s := range r.Sources {
+		switch {
+		case s.Shows() || s.Missing() || s.Unlisted || s.Bed.Grown():
+		case s.Recording == pic.Recording:
+			return s, true
+		case second.ID == 0 && pic.StartTC >= 0 && s.StartTC == pic.StartTC && word(s) == word(pic):
+			second = s
+		}
+	}
+	return second, second.ID != 0
 }

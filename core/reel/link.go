@@ -96,3 +96,20 @@ func (e *Link) Apply(r *Reel) (*Reel, Outcome, error) {
 	}
 	return r.finish(&out, o)
 }
+
+// LinkTo is the edit that links a missing source to a recording, where one
+// works. A recording that does not tell its timecode begins at zero or where it
+// is first needed.
+func (r *Reel) LinkTo(missing, to Source, first int64) (*Link, bool) {
+	ways := []*Link{{Source: missing.ID, To: to.ID}}
+	if to.StartTC < 0 {
+		zero := int64(0)
+		ways = append(ways, &Link{Source: missing.ID, To: to.ID, StartTC: &zero}, &Link{Source: missing.ID, To: to.ID, StartTC: &first})
+	}
+	for _, e := range ways {
+		if _, _, err := e.Apply(r); err == nil {
+			return e, true
+		}
+	}
+	return nil, false
+}

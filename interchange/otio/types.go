@@ -14,8 +14,8 @@ import (
 
 // MostBytes, mostDepth and MostEvents bound what is read.
 const (
-	MostBytes  = 64 << 20
-	mostDepth  = 64
+	MostBytes  = 32 << 20
+	mostDepth  = 16
 	MostEvents = 50000
 )
 

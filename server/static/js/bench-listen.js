@@ -106,9 +106,9 @@ export const listening = (tools) => ({
     tools.close.movePlayhead(tools.timeline.playhead);
     tools.timeline.drawOver();
   },
-  tick() {
-    if (!tools.player.playing) return;
-    const at = tools.player.position();
+  /** @param {number} [at] what is heard now; none where nothing plays */
+  tick(at) {
+    if (at === undefined) return;
     if (tools.player.route?.name === "source") {
       tools.sourceView.playhead = at;
       tools.sourceView.redraw();

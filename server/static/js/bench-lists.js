@@ -149,11 +149,6 @@ export const lists = (tools) => ({
 
   // ——— Laying pictures in ———
 
-  /** What is heard with a picture: sound of the same file, or of the same name and time. @param {Listed} s */
-  soundOf(s) {
-    const name = bare(s.name).replace(/\s*(camera|picture|video)$/, "");
-    return this.sources.find((/** @type {Listed} */ o) => !o.picture && o.recording === s.recording) ?? this.sources.find((/** @type {Listed} */ o) => !o.picture && s.startTC >= 0 && o.startTC === s.startTC && bare(o.name).startsWith(name.split(" ")[0]));
-  },
   /** The track that a picture goes onto; one is made where there is none. */
   async pictureTrack() {
     const have = tools.doc.pictureTracks()[0];
@@ -167,9 +162,9 @@ export const lists = (tools) => ({
   async layShot(s) {
     const track = await this.pictureTrack();
     if (!track) return;
-    const sound = this.soundOf(s), target = tools.doc.tracks.get(this.target)?.role === "picture" ? tools.doc.order().find((t) => t.role === "dialogue") : tools.doc.tracks.get(this.target);
+    const target = tools.doc.tracks.get(this.target)?.role === "picture" ? tools.doc.order().find((t) => t.role === "dialogue") : tools.doc.tracks.get(this.target);
     const length = s.picture?.frames ? this.mark.to - this.mark.from : Math.min(this.mark.to - this.mark.from, tools.doc.props.sampleRate * 5);
-    const c = await this.edit("layShot", { picture: s.id, track, start: Math.round(tools.timeline.playhead), offset: this.mark.from, length, sounds: sound && target ? [{ source: sound.id, track: target.id }] : [], later: this.later }, undefined, true);
+    const c = await this.edit("layShot", { picture: s.id, track, start: Math.round(tools.timeline.playhead), offset: this.mark.from, length, sounds: s.sound && target ? [{ source: s.sound, track: target.id }] : [], later: this.later }, undefined, true);
     if (c) this.laid(c);
   },
   pictureNote(/** @type {Listed} */ s) {

@@ -29,11 +29,11 @@ export const picture = (tools) => ({
     this.pictureOpen = !this.pictureOpen;
     this.drawn = {};
   },
-  /** Draws what is seen now, each time the page is drawn. */
-  tickPicture() {
+  /** Draws what is seen now, each time the page is drawn. @param {number} [heard] what is heard now */
+  tickPicture(heard = tools.player.playing ? tools.player.position() : undefined) {
     if (!this.seen) return;
-    const playing = tools.player.playing && tools.player.route?.name !== "source", t = tools.timeline;
-    const at = Math.max(Math.round(playing ? tools.player.position() : t.playhead), 0);
+    const playing = heard !== undefined && tools.player.route?.name !== "source";
+    const at = Math.max(playing ? heard : tools.timeline.playhead, 0);
     if (this.pictureOpen) this.drawWindow(at, playing);
     if (this.view === "picture" && this.stage === "seam") this.drawMeeting();
   },

@@ -165,8 +165,10 @@ function bench() {
       this.ready = true;
       void this.readContinuity();
       const tick = () => {
-        this.tick();
-        this.tickPicture();
+        // What is heard is asked once, so that picture, lines and timecode tell of one moment.
+        const heard = tools.player.playing ? tools.player.position() : undefined;
+        this.tick(heard);
+        this.tickPicture(heard);
         requestAnimationFrame(tick);
       };
       requestAnimationFrame(tick);
