@@ -63,11 +63,14 @@ func (e *Trim) Apply(r *Reel) (*Reel, Outcome, error) {
 			lim.atLeast(end-r.day(), opening)
 		}
 	}
-	moving := clips
-	for _, i := range f.at {
-		moving = append(moving[:len(moving):len(moving)], r.Clips[i])
+	fit := func(by int64) Edit {
+		moving := slices.Clone(clips)
+		for _, i := range f.at {
+			moving = append(moving, r.Clips[i])
+		}
+		return e.fit(r.within(by, moving...))
 	}
-	if err := lim.check(e.By, func(by int64) Edit { return e.fit(r.within(by, moving...)) }); err != nil {
+	if err := lim.check(e.By, fit); err != nil {
 		return nil, Outcome{}, err
 	}
 	out := *r
