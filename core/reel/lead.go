@@ -51,10 +51,11 @@ func (e *Lead) Apply(r *Reel) (*Reel, Outcome, error) {
 		return nil, Outcome{}, refuse("A split edit is at most %d frames long.", maxLead)
 	}
 	out, o := r, Outcome{}
+	shots := r.shotIndex() // the pictures stay: found once for all cuts
 	var could []SoundCut
 	var first *Refusal
 	for _, c := range e.Cuts {
-		next, did, err := e.one(out, c)
+		next, did, err := e.one(out, c, shots)
 		if no, ok := err.(*Refusal); ok {
 			if first == nil {
 				first = no
@@ -119,8 +120,8 @@ func (p Props) LeadOf(c PictureCut) float64 {
 }
 
 // one moves one cut of sound.
-func (e *Lead) one(r *Reel, s SoundCut) (*Reel, Outcome, error) {
-	cut, ok := r.CutOf(s.Left, s.Right)
+func (e *Lead) one(r *Reel, s SoundCut, shots *shotIndex) (*Reel, Outcome, error) {
+	cut, ok := shots.of(r.seamOf(s.Left, s.Right))
 	if !ok {
 		name := ""
 		for _, id := range []ID{s.Right, s.Left} {
@@ -167,9 +168,7 @@ func (e *Lead) one(r *Reel, s SoundCut) (*Reel, Outcome, error) {
 		return nil, Outcome{}, err
 	}
 	o := did
-	if s.Left == 0 || s.Right == 0 {
-		o.Says = append([]string{"sound " + LeadWords(e.Frames)}, did.Says...)
-	}
+	o.Says = append([]string{"sound " + LeadWords(e.Frames)}, did.Says...)
 	if e.Remake != nil && s.Left != 0 && s.Right != 0 {
 		next = next.remake(s, *e.Remake)
 	}
@@ -201,7 +200,7 @@ func (r *Reel) shift(s SoundCut, by int64) (*Reel, Outcome, error) {
 	case s.Right == 0:
 		return (&Trim{Clips: []ID{s.Left}, End: Tail, By: by}).Apply(r)
 	}
-	return (&Roll{Left: s.Left, Right: s.Right, By: by}).Apply(r)
+	return (&Roll{Left: s.Left, Right: s.Right, By: by}).apply(r)
 }
 
 // remake puts a usual blend on a cut, as long as fits: across it, or else on

@@ -149,6 +149,11 @@ func (r *Reel) PictureCuts() []PictureCut {
 // CutOf is the picture cut that the seam of two clips belongs to; either id is
 // 0 where the seam is an end.
 func (r *Reel) CutOf(left, right ID) (PictureCut, bool) {
+	return r.shotIndex().of(r.seamOf(left, right))
+}
+
+// seamOf is the seam of two clips as far as its picture cut needs it.
+func (r *Reel) seamOf(left, right ID) Seam {
 	s := Seam{Kind: CutSeam, Left: left, Right: right}
 	switch {
 	case left == 0:
@@ -161,5 +166,5 @@ func (r *Reel) CutOf(left, right ID) (PictureCut, bool) {
 			s.Kind = TailSeam
 		}
 	}
-	return r.shotIndex().of(s)
+	return s
 }

@@ -14,6 +14,20 @@ func (e *Roll) Names() []ID { return []ID{e.Left, e.Right} }
 
 // Apply implements Edit.
 func (e *Roll) Apply(r *Reel) (*Reel, Outcome, error) {
+	done, o, err := e.apply(r)
+	if err != nil {
+		return nil, Outcome{}, err
+	}
+	if left, _ := r.Clip(e.Left); !r.shows(left) {
+		if cut, ok := done.CutOf(e.Left, e.Right); ok {
+			o.Says = append([]string{"sound " + LeadWords(r.Props.LeadOf(cut))}, o.Says...)
+		}
+	}
+	return done, o, nil
+}
+
+// apply rolls without a word of the picture.
+func (e *Roll) apply(r *Reel) (*Reel, Outcome, error) {
 	clips, err := r.named([]ID{e.Left, e.Right})
 	if err != nil {
 		return nil, Outcome{}, err
@@ -22,7 +36,7 @@ func (e *Roll) Apply(r *Reel) (*Reel, Outcome, error) {
 	if whole := r.wholeIfSeen(e.By, clips...); whole != e.By {
 		own := *e
 		own.By = whole
-		return own.Apply(r)
+		return own.apply(r)
 	}
 	if e.Tied {
 		if others := r.cutsAlong(left, right); len(others) > 0 {
@@ -57,13 +71,7 @@ func (e *Roll) Apply(r *Reel) (*Reel, Outcome, error) {
 		"“" + left.Name + "” " + p.change(e.By) + ", “" + right.Name + "” " + p.change(-e.By),
 		"handles left: " + p.say(beyond) + " out, " + p.say(ahead) + " in",
 	}
-	done, o, err := r.finish(&out, o)
-	if err == nil && !r.shows(left) {
-		if cut, ok := done.CutOf(left.ID, right.ID); ok {
-			o.Says = append([]string{"sound " + LeadWords(p.LeadOf(cut))}, o.Says...)
-		}
-	}
-	return done, o, err
+	return r.finish(&out, o)
 }
 
 // giveAndTake narrows the limits of a cut that is moved: one clip gives what
