@@ -283,7 +283,7 @@ func (l *Library) decodeFrames(ctx context.Context, u *Upload, p Picture, w *fra
 		if ctx.Err() != nil {
 			return ctx.Err()
 		}
-		return fmt.Errorf("ffmpeg took too long over “%s”", u.Name)
+		return &Problem{"tooLong", fmt.Sprintf("The frames of “%s” take longer than %d minutes to decode; %d of %d are done. Drop it in again, and it goes on from there.", u.Name, int(childTime.Minutes()), w.n, p.Frames)}
 	}
 	if err != nil && w.n == 0 {
 		return &Problem{"noPicture", fmt.Sprintf("The pictures of “%s” cannot be decoded (%s). Convert it to a common format and drop that in; nothing was kept.", u.Name, firstLine(c.stderr.String()))}
