@@ -6,7 +6,7 @@ import "strings"
 // with it beneath, tied to it.
 type LayShot struct {
 	Picture ID         `json:"picture"` // source
-	Track   ID         `json:"track"`   // of pictures
+	Track   ID         `json:"track"`   // of pictures; 0 for the uppermost, or a new one above the others
 	Start   int64      `json:"start"`
 	Offset  int64      `json:"offset"` // in the picture
 	Length  int64      `json:"length"`
@@ -35,6 +35,21 @@ func (e *LayShot) Apply(r *Reel) (*Reel, Outcome, error) {
 	pic, ok := r.Source(e.Picture)
 	if !ok || !pic.Shows() {
 		return nil, Outcome{}, refuse("That picture is not in this reel.")
+	}
+	if e.Track == 0 {
+		wide, id, err := r.pictureTrack()
+		if err != nil {
+			return nil, Outcome{}, err
+		}
+		own := *e
+		own.Track = id
+		out, o, err := own.Apply(wide)
+		if no, ok := err.(*Refusal); ok {
+			if fit, is := no.Offer.(*LayShot); is {
+				fit.Track = 0 // the new track is not there yet
+			}
+		}
+		return out, o, err
 	}
 	p := r.Props
 	lay := &Place{Source: e.Picture, Track: e.Track, Start: p.whole(e.Start), Offset: p.whole(e.Offset), Length: p.whole(e.Length), Later: e.Later}
@@ -88,6 +103,23 @@ func (e *LayShot) Apply(r *Reel) (*Reel, Outcome, error) {
 		o.Label += " with its sound"
 	}
 	return out, o, nil
+}
+
+// pictureTrack is the uppermost track of pictures, in a reel that has one.
+func (r *Reel) pictureTrack() (*Reel, ID, error) {
+	for _, t := range r.Order() {
+		if t.Role == PictureRole {
+			return r, t.ID, nil
+		}
+	}
+	wide, o, err := (&AddTrack{Name: "Picture", Role: PictureRole}).Apply(r)
+	if err == nil {
+		wide, _, err = (&MoveTrack{Track: o.Made[0], To: 0}).Apply(wide)
+	}
+	if err != nil {
+		return nil, 0, err
+	}
+	return wide, o.Made[0], nil
 }
 
 // SoundOf is what was recorded with a picture: the sound of the same file, or a

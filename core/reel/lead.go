@@ -2,6 +2,7 @@ package reel
 
 import (
 	"fmt"
+	"math"
 	"strconv"
 )
 
@@ -140,7 +141,7 @@ func (e *Lead) one(r *Reel, s SoundCut, shots *shotIndex) (*Reel, Outcome, error
 	whole := int64(e.Frames)
 	to := p.sample(p.nearest(cut.At) - whole)
 	if part := e.Frames - float64(whole); part != 0 {
-		to -= int64(part * float64(p.SampleRate) * float64(p.FrameRate.Den) / float64(p.FrameRate.Num))
+		to -= int64(math.Round(part * float64(p.SampleRate) * float64(p.FrameRate.Den) / float64(p.FrameRate.Num)))
 	}
 	by := to - cut.At - cut.Lag
 	next, did, err := r.shift(s, by)

@@ -341,7 +341,7 @@ func randomSplitEdit(rng *rand.Rand, r *Reel) Edit {
 			return &Remove{Clips: []ID{pick(rng, r.Clips).ID}, Tied: tied, Later: pick(rng, []Later{Stay, Follow})}
 		}
 		if rng.IntN(2) == 0 {
-			e := &LayShot{Picture: pick(rng, r.Sources).ID, Track: r.Order()[0].ID, Start: rng.Int64N(300000), Offset: by, Length: r.Props.sample(rng.Int64N(20))}
+			e := &LayShot{Picture: pick(rng, r.Sources).ID, Track: r.Order()[0].ID * ID(rng.IntN(2)), Start: rng.Int64N(300000), Offset: by, Length: r.Props.sample(rng.Int64N(20))}
 			for _, s := range r.Sources {
 				if s.Shows() == (e.Sounds == nil) && rng.IntN(2) == 0 {
 					if s.Shows() {

@@ -149,22 +149,11 @@ export const lists = (tools) => ({
 
   // ——— Laying pictures in ———
 
-  /** The track that a picture goes onto; one is made where there is none. */
-  async pictureTrack() {
-    const have = tools.doc.pictureTracks()[0];
-    if (have) return have.id;
-    const c = await this.edit("addTrack", { name: "Picture", role: "picture" });
-    const id = c?.outcome.made?.[0];
-    if (id) await this.edit("moveTrack", { track: id, to: 0 });
-    return id;
-  },
   /** Lays the marked stretch of a picture in at the playhead, with its sound tied to it. @param {Listed} s */
   async layShot(s) {
-    const track = await this.pictureTrack();
-    if (!track) return;
     const target = tools.doc.tracks.get(this.target)?.role === "picture" ? tools.doc.order().find((t) => t.role === "dialogue") : tools.doc.tracks.get(this.target);
     const length = s.picture?.frames ? this.mark.to - this.mark.from : Math.min(this.mark.to - this.mark.from, tools.doc.props.sampleRate * 5);
-    const c = await this.edit("layShot", { picture: s.id, track, start: Math.round(tools.timeline.playhead), offset: this.mark.from, length, sounds: s.sound && target ? [{ source: s.sound, track: target.id }] : [], later: this.later }, undefined, true);
+    const c = await this.edit("layShot", { picture: s.id, track: 0, start: Math.round(tools.timeline.playhead), offset: this.mark.from, length, sounds: s.sound && target ? [{ source: s.sound, track: target.id }] : [], later: this.later }, undefined, true);
     if (c) this.laid(c);
   },
   pictureNote(/** @type {Listed} */ s) {

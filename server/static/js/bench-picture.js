@@ -155,6 +155,9 @@ export const picture = (tools) => ({
     const doc = tools.doc, lane = doc.pictureTracks().flatMap((t) => doc.lanes.get(t.id) ?? []), here = Math.round(tools.timeline.playhead);
     const at = lane.flatMap((c) => [c.start, c.start + c.length]).sort((a, b) => a - b), next = by > 0 ? at.find((a) => a > here) : at.findLast((a) => a < here);
     if (next === undefined) return;
+    // With it one comes to the seam of its sound, where it has one.
+    const seam = doc.seams.find((s) => s.cut?.at === next && s.kind === "cut");
+    if (seam) this.chooseSeam(seam);
     this.seek(next);
     tools.timeline.show(next, next);
     this.hint = `Picture cut at ${timecode(next, doc.props)}`;

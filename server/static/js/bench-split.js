@@ -89,8 +89,8 @@ export const splitting = (tools) => ({
     else if (this.acting === "lead") this.acting = "cut";
   },
 
-  /** Sets the lead of the chosen seam, or of all cuts of the span. @param {number} n frames @param {boolean} [many] */
-  setLead(n, many = false) {
+  /** Sets the lead of the chosen seam, or of all cuts of the span. @param {number} n frames @param {boolean} [many] @param {number} [parts] of a frame that count */
+  setLead(n, many = false, parts = 10) {
     const s = this.seam, span = tools.timeline.span;
     let cuts = s?.cut ? [{ left: s.left, right: s.right }] : [];
     if (many && span) cuts = tools.doc.seams.filter((o) => o.cut && o.kind === "cut" && o.cut.at >= span.from && o.cut.at <= span.to).map((o) => ({ left: o.left, right: o.right }));
@@ -98,7 +98,7 @@ export const splitting = (tools) => ({
       this.tell(many ? "No cut of the span belongs to a picture cut." : "This seam belongs to no picture cut: tie its clips to their shots first.");
       return;
     }
-    return this.edit("lead", { cuts, frames: Math.round(n * 10) / 10 }, undefined, cuts.length === 1);
+    return this.edit("lead", { cuts, frames: Math.round(n * parts) / parts }, undefined, cuts.length === 1);
   },
   /** @param {string} v */
   typeLead(v) {
@@ -110,9 +110,10 @@ export const splitting = (tools) => ({
     const n = Math.abs(this.leadNow()) || 8;
     void this.setLead(way === "straight" ? 0 : way === "leads" ? n : -n);
   },
-  /** Moves the sound's cut by so many samples, brought to tenths of a frame. @param {number} by */
+  /** Moves the sound's cut by so many samples, also by parts of a frame. @param {number} by */
   nudgeLead(by) {
-    return this.setLead(this.leadNow() - by / frameLength(tools.doc.props));
+    const p = tools.doc.props, lag = this.seam?.cut?.lag ?? 0;
+    return this.setLead(-frames(lag, p) - by / frameLength(p), false, 1000);
   },
   /** All cuts of the span as the chosen one. */
   leadSpan() {
