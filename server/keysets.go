@@ -10,6 +10,7 @@ import (
 
 	"blendseam/core/reel"
 	"blendseam/store"
+	"unicode/utf8"
 )
 
 // user owns the sets of keys. There is one until there are accounts.
@@ -38,7 +39,7 @@ func keySetName(r *http.Request) (string, error) {
 	if err == nil {
 		name, err = reel.CleanName(name)
 	}
-	if err == nil && len(name) > 80 {
+	if err == nil && utf8.RuneCountInString(name) > 80 {
 		err = badRequest{"The name of a set of keys has at most 80 characters."}
 	}
 	return name, err

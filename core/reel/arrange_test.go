@@ -225,9 +225,9 @@ func cover(lane []Clip) string {
 	return b.String()
 }
 
-func itoa(n int64) string { return time25.say(n) + string(rune('0'+n%10)) }
+func itoa(n int64) string { return time25().say(n) + string(rune('0'+n%10)) }
 
-var time25 = blank(0, 0, 0).Props
+func time25() Props { return blank(0, 0, 0).Props }
 
 // No edit of random reels leaves a hole between clips that it did not tell of.
 func TestNoHoleIsLeftUntold(t *testing.T) {

@@ -94,11 +94,15 @@ type Room struct {
 
 // BlendRoom is the room for a blend between two clips that meet: bounded by
 // the handles, by the clips' far ends and by the fades and blends there.
-func (r *Reel) BlendRoom(left, right Clip) Room {
+func (r *Reel) BlendRoom(left, right Clip) Room { return r.roomFor(left, right, r.reach) }
+
+// roomFor is BlendRoom for one who finds what lies at the ends of clips by
+// himself, as for thousands of blends.
+func (r *Reel) roomFor(left, right Clip, reach func(Clip) (head, tail int64)) Room {
 	ahead, _ := r.spare(right)
 	_, beyond := r.spare(left)
-	headOfLeft, _ := r.reach(left)
-	_, tailOfRight := r.reach(right)
+	headOfLeft, _ := reach(left)
+	_, tailOfRight := reach(right)
 	room := Room{
 		HandleIn:   ahead,
 		HandleOut:  beyond,

@@ -118,7 +118,7 @@ func (r *Reel) Check() error {
 		if left.FadeOut.Length > 0 || right.FadeIn.Length > 0 {
 			return fmt.Errorf("blend %d shares its cut with a fade", b.ID)
 		}
-		room := r.BlendRoom(left, right)
+		room := r.roomFor(left, right, ends.reach)
 		if b.Before < 0 || b.After < 0 || b.Length() < 1 || b.Before > room.Before || b.After > room.After {
 			return fmt.Errorf("blend %d reaches past its material", b.ID)
 		}

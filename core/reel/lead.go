@@ -1,6 +1,7 @@
 package reel
 
 import (
+	"context"
 	"fmt"
 	"math"
 	"strconv"
@@ -44,7 +45,10 @@ func (e *Lead) Names() []ID {
 }
 
 // Apply implements Edit.
-func (e *Lead) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *Lead) Apply(r *Reel) (*Reel, Outcome, error) { return e.apply(context.Background(), r) }
+
+// apply is Apply until the context ends.
+func (e *Lead) apply(ctx context.Context, r *Reel) (*Reel, Outcome, error) {
 	if len(e.Cuts) == 0 {
 		return nil, Outcome{}, refuse("No cut is chosen.")
 	}
@@ -56,6 +60,9 @@ func (e *Lead) Apply(r *Reel) (*Reel, Outcome, error) {
 	var could []SoundCut
 	var first *Refusal
 	for _, c := range e.Cuts {
+		if err := ctx.Err(); err != nil {
+			return nil, Outcome{}, err
+		}
 		next, did, err := e.one(out, c, shots)
 		if no, ok := err.(*Refusal); ok {
 			if first == nil {

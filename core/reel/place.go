@@ -4,8 +4,6 @@ import (
 	"cmp"
 	"errors"
 	"slices"
-	"strings"
-	"unicode/utf8"
 
 	"blendseam/core/gain"
 )
@@ -104,34 +102,6 @@ func workable(r *Reel, e Edit) Edit {
 
 // NoFade is the fade of a clip's end that has none.
 var NoFade = Fade{Length: 0, Shape: gain.QuarterSine, Bend: gain.Even}
-
-// maxName is the longest a name can be, in bytes.
-const maxName = 200
-
-// ShortName is as much of a name as a name may be long.
-func ShortName(name string) string {
-	if len(name) <= maxName {
-		return name
-	}
-	n := maxName
-	for !utf8.RuneStart(name[n]) {
-		n--
-	}
-	return strings.TrimSpace(name[:n])
-}
-
-// CleanName is a name without the blanks around it. It is a refusal when no
-// name is left, or one that is too long or runs over several lines.
-func CleanName(name string) (string, error) {
-	name = strings.TrimSpace(name)
-	if name == "" {
-		return "", refuse("A name needs at least one letter.")
-	}
-	if len(name) > maxName || strings.ContainsFunc(name, func(c rune) bool { return c < ' ' }) {
-		return "", refuse("A name has at most %d characters and no line breaks.", maxName)
-	}
-	return name, nil
-}
 
 // nearestShift is the shift nearest to want by which the clips can be moved
 // along the timeline onto their tracks without touching others; those in

@@ -4,6 +4,7 @@ import (
 	"fmt"
 
 	"blendseam/core/gain"
+	"unicode/utf8"
 )
 
 // Lie is where a blend lies at its cut.
@@ -53,7 +54,7 @@ func CheckPresets(list []Preset) error {
 		if err != nil {
 			return err
 		}
-		if len(name) > 80 {
+		if utf8.RuneCountInString(name) > 80 {
 			return refuse("The name of a preset has at most 80 characters.")
 		}
 		if names[name] {

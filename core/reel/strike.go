@@ -1,7 +1,9 @@
 package reel
 
 import (
+	"cmp"
 	"fmt"
+	"slices"
 
 	"blendseam/core/gain"
 )
@@ -125,11 +127,11 @@ func (r *Reel) checkStrikes() error {
 		by[s.Clip] = append(by[s.Clip], s)
 	}
 	for _, on := range by {
-		for i, a := range on {
-			for _, b := range on[i+1:] {
-				if overlap(a, b) {
-					return fmt.Errorf("struck spans %d and %d reach into each other", a.ID, b.ID)
-				}
+		begins := func(s Strike) int64 { from, _ := s.Reach(); return from }
+		slices.SortFunc(on, func(a, b Strike) int { return cmp.Compare(begins(a), begins(b)) })
+		for i := 1; i < len(on); i++ { // each reaches less far than the next begins, or two overlap
+			if overlap(on[i-1], on[i]) {
+				return fmt.Errorf("struck spans %d and %d reach into each other", on[i-1].ID, on[i].ID)
 			}
 		}
 	}

@@ -1,6 +1,7 @@
 package reel
 
 import (
+	"context"
 	"encoding/json"
 	"fmt"
 	"slices"
@@ -38,7 +39,10 @@ func (e *Together) On() []ID {
 }
 
 // Apply implements Edit.
-func (e *Together) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *Together) Apply(r *Reel) (*Reel, Outcome, error) { return e.apply(context.Background(), r) }
+
+// apply is Apply until the context ends.
+func (e *Together) apply(ctx context.Context, r *Reel) (*Reel, Outcome, error) {
 	if len(e.Edits) == 0 {
 		return nil, Outcome{}, refuse("There is nothing to do.")
 	}
@@ -51,6 +55,9 @@ func (e *Together) Apply(r *Reel) (*Reel, Outcome, error) {
 	}
 	o := Outcome{Label: label}
 	for i, one := range e.Edits {
+		if err := ctx.Err(); err != nil {
+			return nil, Outcome{}, err
+		}
 		next, did, err := one.Apply(r)
 		if err != nil {
 			if no, ok := err.(*Refusal); ok {

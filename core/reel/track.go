@@ -183,6 +183,9 @@ func (e *RemoveTrack) Apply(r *Reel) (*Reel, Outcome, error) {
 	if t.Locked {
 		return nil, Outcome{}, locked(t)
 	}
+	if err := r.freeOfLocked(t); err != nil {
+		return nil, Outcome{}, err
+	}
 	o := Outcome{Label: "remove track " + t.Name}
 	out := *r
 	out.Tracks = without(r.Tracks, t.ID)
@@ -190,11 +193,29 @@ func (e *RemoveTrack) Apply(r *Reel) (*Reel, Outcome, error) {
 	out.keepStrikes(compare(r, &out))
 	out.keepTies(compare(r, &out))
 	if n := len(r.Clips) - len(out.Clips); n > 0 {
-		o.Notes = append(o.Notes, fmt.Sprintf("%d clips went with the track.", n))
+		o.Notes = append(o.Notes, fmt.Sprintf("%s went with the track.", count(n, "clip")))
 	}
 	var went Outcome // the blends on the track go with their clips: nothing to say
 	out.settle(compare(r, &out), &went)
 	return &out, o, nil
+}
+
+// freeOfLocked refuses to take away a track when a clip on a locked one would
+// lose its blend with it.
+func (r *Reel) freeOfLocked(t Track) error {
+	for _, b := range r.Blends {
+		left, _ := r.Clip(b.Left)
+		right, _ := r.Clip(b.Right)
+		for _, pair := range [][2]Clip{{left, right}, {right, left}} {
+			if other, _ := r.Track(pair[1].Track); pair[0].Track == t.ID && other.ID != t.ID && other.Locked {
+				no := locked(other)
+				no.Reason = fmt.Sprintf("“%s” on %s is blended with “%s” on %s, which is locked.", pair[0].Name, t.Name, pair[1].Name, other.Name)
+				no.Possible = "Unlock " + other.Name + ", or remove that blend first."
+				return no
+			}
+		}
+	}
+	return nil
 }
 
 // MoveTrack puts a track at another place among the others.

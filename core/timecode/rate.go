@@ -70,15 +70,21 @@ func (r Rate) String() string {
 	return s
 }
 
+// far is as far as frames and samples are counted, in either direction: some
+// years. What lies beyond is taken to lie there, so that no rounding overflows.
+const far = 1 << 44
+
 // Sample is the sample on which frame n begins: round(n·rate·den/num), half
 // away from zero.
 func (r Rate) Sample(n int64, sampleRate int) int64 {
+	n = min(max(n, -far), far)
 	return mulDivRound(n, int64(sampleRate)*r.Den, r.Num)
 }
 
 // Frame is the frame that sounds at a sample: the last one that begins at or
 // before it.
 func (r Rate) Frame(sample int64, sampleRate int) int64 {
+	sample = min(max(sample, -far), far)
 	n := mulDivRound(sample, r.Num, int64(sampleRate)*r.Den)
 	for r.Sample(n, sampleRate) > sample {
 		n--
