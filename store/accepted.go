@@ -10,13 +10,14 @@ import (
 // Accepted are the prints of a reel's seams that were heard and found good.
 // A seam whose surroundings change has another print, and gets its own back
 // when they do.
-func (s *Store) Accepted(ctx context.Context, id int64) (map[string]bool, error) {
+func (s *Store) Accepted(ctx context.Context, id int64) (out map[string]bool, err error) {
+	defer s.guard(&ctx, &err)()
 	rows, err := s.db.QueryContext(ctx, "SELECT print FROM accepted WHERE reel_id = ?", id)
 	if err != nil {
 		return nil, err
 	}
 	defer rows.Close()
-	out := map[string]bool{}
+	out = map[string]bool{}
 	for rows.Next() {
 		var print string
 		if err := rows.Scan(&print); err != nil {
@@ -28,30 +29,31 @@ func (s *Store) Accepted(ctx context.Context, id int64) (map[string]bool, error)
 }
 
 // Accept marks a seam as it sounds now, or takes the mark off.
-func (s *Store) Accept(ctx context.Context, id int64, print string, good bool) error {
+func (s *Store) Accept(ctx context.Context, id int64, print string, good bool) (err error) {
+	defer s.guard(&ctx, &err)()
 	if !good {
 		_, err := s.db.ExecContext(ctx, "DELETE FROM accepted WHERE reel_id = ? AND print = ?", id, print)
 		return err
 	}
-	_, err := s.db.ExecContext(ctx, "INSERT IGNORE INTO accepted (reel_id, print, made_at) SELECT id, ?, ? FROM reels WHERE id = ?", print, time.Now().UTC(), id)
+	_, err = s.db.ExecContext(ctx, "INSERT IGNORE INTO accepted (reel_id, print, made_at) SELECT id, ?, ? FROM reels WHERE id = ?", print, time.Now().UTC(), id)
 	return err
 }
 
 // BeforeLast is a reel as it was before its newest step that stands, and the
 // name of that step, to compare; ErrNothing when there is none.
-func (s *Store) BeforeLast(ctx context.Context, id int64) (*reel.Reel, string, error) {
+func (s *Store) BeforeLast(ctx context.Context, id int64) (out *reel.Reel, step string, err error) {
+	defer s.guard(&ctx, &err)()
 	v, err := s.Load(ctx, id)
 	if err != nil {
 		return nil, "", err
 	}
-	var out *reel.Reel
-	var step string
-	err = each(ctx, s.db, "SELECT revision, label, change_json FROM journal WHERE reel_id = ? AND kind = 'step' AND state = 'done' ORDER BY revision DESC LIMIT 1", []any{id},
-		func(_ int64, label string, c reel.Change) (err error) {
-			step = label
-			out, err = c.Invert().Apply(v.Reel)
-			return err
-		})
+	err = each(ctx, s.db, id, rows{where: "kind = 'step' AND state = 'done'", desc: true, limit: 1}, func(e entry) (err error) {
+		step = e.label
+		if out, err = e.change.Invert().Apply(v.Reel); err != nil {
+			out, err = nil, nil // there is no way back to compare with
+		}
+		return err
+	})
 	if err == nil && out == nil {
 		err = ErrNothing
 	}

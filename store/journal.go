@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"strings"
 	"time"
 
 	"blendseam/core/reel"
@@ -16,6 +17,8 @@ type Result struct {
 	Version
 	Change  reel.Change  `json:"change"`
 	Outcome reel.Outcome `json:"outcome"`
+	Again   bool         `json:"-"` // it was done before, by the same key; the reel is not given
+	Whole   bool         `json:"-"` // the change is the whole reel, as it was repaired
 }
 
 // Conflict is an edit against a revision that is past, of a thing that has
@@ -34,11 +37,11 @@ var ErrNothing = errors.New("there is no step to go to")
 
 // Do makes an edit against a revision of a reel and saves it.
 func (s *Store) Do(ctx context.Context, id, base int64, edit reel.Edit) (Result, error) {
-	return s.step(ctx, id, func(tx *sql.Tx, v Version) (move, error) {
+	return s.step(ctx, id, func(ctx context.Context, tx *sql.Tx, v Version) (move, error) {
 		if err := conflict(ctx, tx, v, base, edit); err != nil {
 			return move{}, err
 		}
-		next, outcome, err := edit.Apply(v.Reel)
+		next, outcome, err := reel.Do(ctx, v.Reel, edit)
 		if err != nil {
 			return move{}, err
 		}
@@ -59,7 +62,7 @@ func newStep(ctx context.Context, tx *sql.Tx, v Version, next *reel.Reel, outcom
 // Library makes an edit that keeps the list of sources, outside the line of
 // undo.
 func (s *Store) Library(ctx context.Context, id int64, edit reel.Edit) (Result, error) {
-	return s.step(ctx, id, func(tx *sql.Tx, v Version) (move, error) {
+	return s.step(ctx, id, func(ctx context.Context, _ *sql.Tx, v Version) (move, error) {
 		next, outcome, err := edit.Apply(v.Reel)
 		if err != nil {
 			return move{}, err
@@ -70,17 +73,28 @@ func (s *Store) Library(ctx context.Context, id int64, edit reel.Edit) (Result, 
 
 // move is what one transaction does to a reel: a row of the journal.
 type move struct {
-	kind    string // step, undo, redo or library
+	kind    string // step, undo, redo, library or repair
 	change  reel.Change
 	outcome reel.Outcome
 	target  int64 // for undo and redo: the step it acts on, the last of several
 }
 
+// Unsound is a document that breaks a rule of its own, and so is not written.
+type Unsound struct{ Why error }
+
+func (u *Unsound) Error() string { return "the reel would not be sound: " + u.Why.Error() }
+func (u *Unsound) Unwrap() error { return u.Why }
+
 // step runs one transaction that changes a reel as plan says.
-func (s *Store) step(ctx context.Context, id int64, plan func(*sql.Tx, Version) (move, error)) (Result, error) {
+func (s *Store) step(ctx context.Context, id int64, plan func(context.Context, *sql.Tx, Version) (move, error)) (r Result, err error) {
+	defer s.guard(&ctx, &err)()
+	o := onceOf(ctx)
 	c := s.slot(id)
-	c.mu.Lock()
-	defer c.mu.Unlock()
+	give, err := c.take(ctx)
+	if err != nil {
+		return Result{}, err
+	}
+	defer give()
 	tx, err := s.db.BeginTx(ctx, nil)
 	if err != nil {
 		return Result{}, err
@@ -94,37 +108,49 @@ func (s *Store) step(ctx context.Context, id int64, plan func(*sql.Tx, Version) 
 	if err != nil {
 		return Result{}, err
 	}
-	v, err := s.current(ctx, c, tx, id, revision)
-	if err != nil {
-		return Result{}, err
+	if d, at, saved, again, err := o.known(ctx, tx, id); err != nil || again {
+		if err != nil {
+			return Result{}, err
+		}
+		return firstResult(ctx, tx, id, at, saved, d)
 	}
-	m, err := plan(tx, v)
+	v, ok := c.known(revision)
+	if !ok {
+		if v, err = readVersion(ctx, tx, id); err != nil {
+			return Result{}, err
+		}
+		c.keep(v)
+	}
+	m, err := plan(ctx, tx, v)
 	if err != nil {
 		return Result{Version: v}, err
 	}
 	line := m.kind == "undo" || m.kind == "redo"
 	if m.change.Empty() && !line {
-		return Result{Version: v, Outcome: m.outcome}, nil // nothing differs: no step to save
+		// Nothing differs: no step to save, but that it was asked for.
+		if !o.own {
+			if err := o.keep(ctx, tx, id, revision, false, done{Outcome: m.outcome, Undo: v.Undo, Redo: v.Redo}); err != nil {
+				return Result{}, err
+			}
+			if err := s.commit(ctx, tx, o, id); err != nil {
+				return Result{}, err
+			}
+		}
+		return Result{Version: v, Outcome: m.outcome}, nil
 	}
 	next, err := m.change.Apply(v.Reel)
 	if err != nil {
 		return Result{Version: v}, err
 	}
 	next.NextID = max(next.NextID, v.Reel.NextID)
-	text, err := json.Marshal(m.change)
-	if err != nil {
-		return Result{}, err
+	if err := next.Check(); err != nil {
+		return Result{Version: v}, &Unsound{err}
 	}
 	if err := writeChange(ctx, tx, id, m.change, v.Reel); err != nil {
 		return Result{}, err
 	}
-	out := Result{Version: Version{ID: id, Revision: revision + 1, Reel: next, Undo: v.Undo, Redo: v.Redo}, Change: m.change, Outcome: m.outcome}
-	now := time.Now().UTC()
-	if _, err := tx.ExecContext(ctx, "INSERT INTO journal (reel_id, revision, kind, state, target, label, change_json, made_at) VALUES (?, ?, ?, 'done', ?, ?, ?, ?)",
-		id, out.Revision, m.kind, m.target, clip(m.outcome.Label, 1000), text, now); err != nil {
-		return Result{}, err
-	}
-	if _, err := tx.ExecContext(ctx, "UPDATE reels SET revision = ?, next_id = ?, changed_at = ? WHERE id = ?", out.Revision, next.NextID, now, id); err != nil {
+	out := Result{Version: Version{ID: id, UID: v.UID, Revision: revision + 1, Reel: next, Undo: v.Undo, Redo: v.Redo}, Change: m.change, Outcome: m.outcome}
+	if err := writeJournal(ctx, tx, id, out.Revision, next.NextID, m); err != nil {
 		return Result{}, err
 	}
 	switch {
@@ -135,12 +161,51 @@ func (s *Store) step(ctx context.Context, id int64, plan func(*sql.Tx, Version) 
 			return Result{}, err
 		}
 	}
-	if err := tx.Commit(); err != nil {
-		c.version = Version{} // whether it was saved is not known: read it anew
+	if err := o.keep(ctx, tx, id, out.Revision, true, done{Outcome: m.outcome, Undo: out.Undo, Redo: out.Redo}); err != nil {
 		return Result{}, err
 	}
-	c.version = out.Version
+	if err := s.commit(ctx, tx, o, id); err != nil {
+		c.keep(Version{}) // it is read anew
+		return Result{}, err
+	}
+	c.keep(out.Version)
 	return out, nil
+}
+
+// firstResult is what a request led to that is now made again.
+func firstResult(ctx context.Context, q querier, id, revision int64, saved bool, d done) (Result, error) {
+	r := Result{Version: Version{ID: id, Revision: revision, Undo: d.Undo, Redo: d.Redo}, Outcome: d.Outcome, Again: true}
+	if !saved {
+		return r, nil
+	}
+	found := false
+	err := each(ctx, q, id, rows{where: "revision = ?", args: []any{revision}}, func(e entry) error {
+		r.Change, found = e.change, true
+		return nil
+	})
+	if err == nil && !found {
+		err = fmt.Errorf("the journal lacks revision %d of reel %d", revision, id)
+	}
+	return r, err
+}
+
+// writeJournal writes the row of a move and the reel's new revision.
+func writeJournal(ctx context.Context, q querier, id, revision int64, nextID reel.ID, m move) error {
+	text, err := json.Marshal(m.change)
+	if err != nil {
+		return err
+	}
+	now := time.Now().UTC()
+	first, rest := split(text)
+	if _, err := q.ExecContext(ctx, "INSERT INTO journal (reel_id, revision, kind, state, target, label, change_json, parts, made_at) VALUES (?, ?, ?, 'done', ?, ?, ?, ?, ?)",
+		id, revision, m.kind, m.target, clip(m.outcome.Label, 1000), first, len(rest), now); err != nil {
+		return err
+	}
+	if err := journalParts.write(ctx, q, rest, id, revision); err != nil {
+		return err
+	}
+	_, err = q.ExecContext(ctx, "UPDATE reels SET revision = ?, next_id = ?, changed_at = ? WHERE id = ?", revision, nextID, now, id)
+	return err
 }
 
 func clip(s string, n int) string {
@@ -158,29 +223,18 @@ func conflict(ctx context.Context, q querier, v Version, base int64, edit reel.E
 	if base == v.Revision {
 		return nil
 	}
-	rows, err := q.QueryContext(ctx, "SELECT label, change_json FROM journal WHERE reel_id = ? AND revision > ? ORDER BY revision", v.ID, base)
-	if err != nil {
-		return err
-	}
-	defer rows.Close()
-	for rows.Next() {
-		var label string
-		var text []byte
-		var c reel.Change
-		if err := rows.Scan(&label, &text); err != nil {
-			return err
+	return each(ctx, q, v.ID, rows{where: "revision > ?", args: []any{base}}, func(e entry) error {
+		if e.kind == "repair" {
+			return &Conflict{"The reel", e.label}
 		}
-		if err := json.Unmarshal(text, &c); err != nil {
-			return err
+		if what := e.change.Conflict(edit.Names()); what != "" {
+			return &Conflict{upper(what), e.label}
 		}
-		if what := c.Conflict(edit.Names()); what != "" {
-			return &Conflict{upper(what), label}
+		if timed, ok := edit.(reel.Timed); ok && e.change.Stirs(v.Reel, timed.On()) {
+			return &Conflict{"What lies on the track", e.label}
 		}
-		if timed, ok := edit.(reel.Timed); ok && c.Stirs(v.Reel, timed.On()) {
-			return &Conflict{"What lies on the track", label}
-		}
-	}
-	return rows.Err()
+		return nil
+	})
 }
 
 func upper(s string) string {
@@ -205,24 +259,38 @@ func readLine(ctx context.Context, q querier, id int64) (undo, redo string, err 
 }
 
 // Since gives what changed after a revision, the oldest first, for one who
-// watches the reel.
-func (s *Store) Since(ctx context.Context, id, revision int64) ([]Result, error) {
-	rows, err := s.db.QueryContext(ctx, "SELECT revision, label, change_json FROM journal WHERE reel_id = ? AND revision > ? ORDER BY revision LIMIT 1000", id, revision)
+// watches the reel; a thousand steps at most.
+func (s *Store) Since(ctx context.Context, id, revision int64) (out []Result, err error) {
+	defer s.guard(&ctx, &err)()
+	err = each(ctx, s.db, id, rows{where: "revision > ?", args: []any{revision}, limit: 1000}, func(e entry) error {
+		out = append(out, Result{Version: Version{ID: id, Revision: e.revision}, Change: e.change, Outcome: reel.Outcome{Label: e.label}, Whole: e.kind == "repair"})
+		return nil
+	})
+	return out, err
+}
+
+// Revisions are the newest revisions of reels, those that are there.
+func (s *Store) Revisions(ctx context.Context, ids []int64) (out map[int64]int64, err error) {
+	defer s.guard(&ctx, &err)()
+	out = map[int64]int64{}
+	if len(ids) == 0 {
+		return out, nil
+	}
+	args := make([]any, len(ids))
+	for i, id := range ids {
+		args[i] = id
+	}
+	rows, err := s.db.QueryContext(ctx, "SELECT id, revision FROM reels WHERE removed_at IS NULL AND id IN (?"+strings.Repeat(", ?", len(ids)-1)+")", args...)
 	if err != nil {
 		return nil, err
 	}
 	defer rows.Close()
-	var out []Result
 	for rows.Next() {
-		var r Result
-		var text []byte
-		if err := rows.Scan(&r.Revision, &r.Outcome.Label, &text); err != nil {
+		var id, revision int64
+		if err := rows.Scan(&id, &revision); err != nil {
 			return nil, err
 		}
-		if err := json.Unmarshal(text, &r.Change); err != nil {
-			return nil, err
-		}
-		out = append(out, r)
+		out[id] = revision
 	}
 	return out, rows.Err()
 }

@@ -18,13 +18,14 @@ type KeySet struct {
 var ErrNoKeySet = errors.New("there is no such set of keys")
 
 // KeySets lists a user's sets of keys by name.
-func (s *Store) KeySets(ctx context.Context, owner string) ([]KeySet, error) {
+func (s *Store) KeySets(ctx context.Context, owner string) (out []KeySet, err error) {
+	defer s.guard(&ctx, &err)()
 	rows, err := s.db.QueryContext(ctx, "SELECT name, chosen, keys_json FROM key_sets WHERE owner = ? ORDER BY name", owner)
 	if err != nil {
 		return nil, err
 	}
 	defer rows.Close()
-	out := []KeySet{}
+	out = []KeySet{}
 	for rows.Next() {
 		var k KeySet
 		var text []byte
@@ -40,7 +41,8 @@ func (s *Store) KeySets(ctx context.Context, owner string) ([]KeySet, error) {
 }
 
 // SaveKeySet writes a set over the one of its name.
-func (s *Store) SaveKeySet(ctx context.Context, owner string, k KeySet) error {
+func (s *Store) SaveKeySet(ctx context.Context, owner string, k KeySet) (err error) {
+	defer s.guard(&ctx, &err)()
 	text, err := json.Marshal(k.Keys)
 	if err != nil {
 		return err
@@ -55,7 +57,8 @@ func (s *Store) SaveKeySet(ctx context.Context, owner string, k KeySet) error {
 }
 
 // ChooseKeySet puts a set in force; an empty name the shipped keys.
-func (s *Store) ChooseKeySet(ctx context.Context, owner, name string) error {
+func (s *Store) ChooseKeySet(ctx context.Context, owner, name string) (err error) {
+	defer s.guard(&ctx, &err)()
 	if name != "" {
 		var n int
 		if err := s.db.QueryRowContext(ctx, "SELECT COUNT(*) FROM key_sets WHERE owner = ? AND name = ?", owner, name).Scan(&n); err != nil {
@@ -65,12 +68,13 @@ func (s *Store) ChooseKeySet(ctx context.Context, owner, name string) error {
 			return ErrNoKeySet
 		}
 	}
-	_, err := s.db.ExecContext(ctx, "UPDATE key_sets SET chosen = (name = ?) WHERE owner = ?", name, owner)
+	_, err = s.db.ExecContext(ctx, "UPDATE key_sets SET chosen = (name = ?) WHERE owner = ?", name, owner)
 	return err
 }
 
 // RemoveKeySet forgets a set.
-func (s *Store) RemoveKeySet(ctx context.Context, owner, name string) error {
+func (s *Store) RemoveKeySet(ctx context.Context, owner, name string) (err error) {
+	defer s.guard(&ctx, &err)()
 	res, err := s.db.ExecContext(ctx, "DELETE FROM key_sets WHERE owner = ? AND name = ?", owner, name)
 	if err != nil {
 		return err

@@ -119,7 +119,7 @@ func TestGoToAnyState(t *testing.T) {
 	if err != nil || text(norm(back.Reel)) != states[10] || !strings.HasPrefix(back.Undo, "back to “") {
 		t.Fatalf("a dropped state: %v, undo %q", err, back.Undo)
 	}
-	undone, err := s.Undo(ctx, id)
+	undone, err := s.Undo(ctx, id, Any)
 	if err != nil || text(norm(undone.Reel)) != other {
 		t.Errorf("undo of coming back: %v", err)
 	}
@@ -154,7 +154,7 @@ func TestVersions(t *testing.T) {
 	if text(norm(&was)) != states[len(states)-1] || len(back.Reel.Sources) != 2 || back.Undo != "back to version “rough”" {
 		t.Errorf("gone back to\n%s\nnot\n%s\n%q", text(norm(&was)), states[len(states)-1], back.Undo)
 	}
-	undone, err := s.Undo(ctx, id)
+	undone, err := s.Undo(ctx, id, Any)
 	if err != nil || text(norm(undone.Reel)) != text(norm(gone.Reel)) {
 		t.Error("undo does not lead back to where one was")
 	}

@@ -63,7 +63,7 @@ func TestPicturesAndTiesAreKept(t *testing.T) {
 	do(&reel.Untie{Clips: []reel.ID{a}})
 	do(&reel.Remove{Clips: []reel.ID{a}})
 	for i := len(states) - 2; i >= first; i-- {
-		if _, err := s.Undo(ctx, id); err != nil {
+		if _, err := s.Undo(ctx, id, Any); err != nil {
 			t.Fatal(err)
 		}
 		v, err := open(t, dsn).Load(ctx, id)

@@ -9,13 +9,13 @@ import (
 
 // Presets lists a user's named blends in their order; none when the shipped
 // ones are in force.
-func (s *Store) Presets(ctx context.Context, owner string) ([]reel.Preset, error) {
+func (s *Store) Presets(ctx context.Context, owner string) (out []reel.Preset, err error) {
+	defer s.guard(&ctx, &err)()
 	rows, err := s.db.QueryContext(ctx, "SELECT name, usual, preset_json FROM presets WHERE owner = ? ORDER BY place", owner)
 	if err != nil {
 		return nil, err
 	}
 	defer rows.Close()
-	var out []reel.Preset
 	for rows.Next() {
 		var p reel.Preset
 		var name string
@@ -35,7 +35,8 @@ func (s *Store) Presets(ctx context.Context, owner string) ([]reel.Preset, error
 
 // SavePresets puts a list in the place of a user's; an empty one brings the
 // shipped presets back.
-func (s *Store) SavePresets(ctx context.Context, owner string, list []reel.Preset) error {
+func (s *Store) SavePresets(ctx context.Context, owner string, list []reel.Preset) (err error) {
+	defer s.guard(&ctx, &err)()
 	tx, err := s.db.BeginTx(ctx, nil)
 	if err != nil {
 		return err

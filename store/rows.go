@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"database/sql"
 	"database/sql/driver"
 	"encoding/json"
 	"fmt"
@@ -70,10 +71,10 @@ var markers = table[reel.Marker]{
 var strikes = table[reel.Strike]{
 	"strikes", []string{"id", "clip", "from_sample", "to_sample", "fall_length", "fall_shape", "fall_bend", "rise_length", "rise_shape", "rise_bend", "lower_db", "cover", "cover_db"},
 	func(s reel.Strike) []any {
-		return []any{s.ID, s.Clip, s.From, s.To, s.Fall.Length, s.Fall.Shape, s.Fall.Bend, s.Rise.Length, s.Rise.Shape, s.Rise.Bend, s.LowerDB, s.Cover.Source, s.Cover.GainDB}
+		return []any{s.ID, s.Clip, s.From, s.To, s.Fall.Length, s.Fall.Shape, s.Fall.Bend, s.Rise.Length, s.Rise.Shape, s.Rise.Bend, s.LowerDB, orNone{&s.Cover.Source}, s.Cover.GainDB}
 	},
 	func(s *reel.Strike) []any {
-		return []any{&s.ID, &s.Clip, &s.From, &s.To, &s.Fall.Length, &s.Fall.Shape, &s.Fall.Bend, &s.Rise.Length, &s.Rise.Shape, &s.Rise.Bend, &s.LowerDB, &s.Cover.Source, &s.Cover.GainDB}
+		return []any{&s.ID, &s.Clip, &s.From, &s.To, &s.Fall.Length, &s.Fall.Shape, &s.Fall.Bend, &s.Rise.Length, &s.Rise.Shape, &s.Rise.Bend, &s.LowerDB, orNone{&s.Cover.Source}, &s.Cover.GainDB}
 	},
 }
 
@@ -87,6 +88,26 @@ var ties = table[reel.Tie]{
 	"ties", []string{"id", "shot", "clip", "sync"},
 	func(t reel.Tie) []any { return []any{t.ID, t.Shot, t.Clip, t.Sync} },
 	func(t *reel.Tie) []any { return []any{&t.ID, &t.Shot, &t.Clip, &t.Sync} },
+}
+
+// orNone is an id as the database holds it: NULL for none, which its foreign
+// keys understand.
+type orNone struct{ id *reel.ID }
+
+// Value implements driver.Valuer.
+func (o orNone) Value() (driver.Value, error) {
+	if *o.id == 0 {
+		return nil, nil
+	}
+	return int64(*o.id), nil
+}
+
+// Scan implements sql.Scanner.
+func (o orNone) Scan(v any) error {
+	var n sql.NullInt64
+	err := n.Scan(v)
+	*o.id = reel.ID(n.Int64)
+	return err
 }
 
 // bedText is a bed as the database holds it: JSON, or nothing for none.
@@ -147,9 +168,14 @@ func (t table[T]) read(ctx context.Context, q querier, reelID int64) ([]T, error
 // batch is how many rows one statement carries.
 const batch = 400
 
-// put writes rows over those with the same key.
+// put writes rows, over those with the same key. Rows that others point to stay
+// where they are while they are written over.
 func (t table[T]) put(ctx context.Context, q querier, reelID int64, things []T) error {
 	one := "(?" + strings.Repeat(", ?", len(t.columns)) + ")"
+	over := make([]string, len(t.columns))
+	for i, c := range t.columns {
+		over[i] = c + " = VALUES(" + c + ")"
+	}
 	for len(things) > 0 {
 		part := things[:min(batch, len(things))]
 		things = things[len(part):]
@@ -157,7 +183,8 @@ func (t table[T]) put(ctx context.Context, q querier, reelID int64, things []T) 
 		for _, v := range part {
 			args = append(append(args, reelID), t.values(v)...)
 		}
-		query := "REPLACE INTO " + t.name + " (reel_id, " + strings.Join(t.columns, ", ") + ") VALUES " + one + strings.Repeat(", "+one, len(part)-1)
+		query := "INSERT INTO " + t.name + " (reel_id, " + strings.Join(t.columns, ", ") + ") VALUES " + one + strings.Repeat(", "+one, len(part)-1) +
+			" ON DUPLICATE KEY UPDATE " + strings.Join(over, ", ")
 		if _, err := q.ExecContext(ctx, query, args...); err != nil {
 			return err
 		}
@@ -182,8 +209,12 @@ func (t table[T]) remove(ctx context.Context, q querier, reelID int64, ids []ree
 	return nil
 }
 
-// write brings the rows of one kind of thing to what a change leaves.
-func write[T any](ctx context.Context, q querier, reelID int64, t table[T], pairs []reel.Pair[T], id func(T) reel.ID) error {
+// writer writes the rows of one kind of thing to what a change leaves.
+type writer struct {
+	put, remove func(context.Context, querier, int64) error
+}
+
+func writerOf[T any](t table[T], pairs []reel.Pair[T], id func(T) reel.ID) writer {
 	var gone []reel.ID
 	var there []T
 	for _, p := range pairs {
@@ -193,10 +224,10 @@ func write[T any](ctx context.Context, q querier, reelID int64, t table[T], pair
 			there = append(there, *p.After)
 		}
 	}
-	if err := t.remove(ctx, q, reelID, gone); err != nil {
-		return err
+	return writer{
+		func(ctx context.Context, q querier, reelID int64) error { return t.put(ctx, q, reelID, there) },
+		func(ctx context.Context, q querier, reelID int64) error { return t.remove(ctx, q, reelID, gone) },
 	}
-	return t.put(ctx, q, reelID, there)
 }
 
 // writeChange brings the tables from the reel as it was to what the change
@@ -213,34 +244,34 @@ func writeChange(ctx context.Context, q querier, reelID int64, c reel.Change, be
 			return err
 		}
 	}
-	if err := write(ctx, q, reelID, tracks, c.Tracks, func(t reel.Track) reel.ID { return t.ID }); err != nil {
-		return err
-	}
-	if err := write(ctx, q, reelID, sources, c.Sources, func(s reel.Source) reel.ID { return s.ID }); err != nil {
-		return err
-	}
-	if err := write(ctx, q, reelID, clips, c.Clips, func(c reel.Clip) reel.ID { return c.ID }); err != nil {
-		return err
-	}
-	if err := writeFades(ctx, q, reelID, c.Clips); err != nil {
-		return err
-	}
+	// Runs of clips that move are told from those that stay by the rows as they
+	// were: before anything else comes or goes.
 	if err := writeShifts(ctx, q, reelID, c.Shifts, before.Clips); err != nil {
 		return err
 	}
-	if err := write(ctx, q, reelID, strikes, c.Strikes, func(s reel.Strike) reel.ID { return s.ID }); err != nil {
-		return err
+	// What others point to is put before them, and goes after them.
+	kinds := []writer{
+		writerOf(tracks, c.Tracks, func(t reel.Track) reel.ID { return t.ID }),
+		writerOf(sources, c.Sources, func(s reel.Source) reel.ID { return s.ID }),
+		writerOf(clips, c.Clips, func(c reel.Clip) reel.ID { return c.ID }),
+		fadeWriter(c.Clips),
+		writerOf(strikes, c.Strikes, func(s reel.Strike) reel.ID { return s.ID }),
+		writerOf(swatches, c.Swatches, func(s reel.Swatch) reel.ID { return s.ID }),
+		writerOf(markers, c.Markers, func(m reel.Marker) reel.ID { return m.ID }),
+		writerOf(ties, c.Ties, func(t reel.Tie) reel.ID { return t.ID }),
+		writerOf(blends, c.Blends, func(b reel.Blend) reel.ID { return b.ID }),
 	}
-	if err := write(ctx, q, reelID, swatches, c.Swatches, func(s reel.Swatch) reel.ID { return s.ID }); err != nil {
-		return err
+	for _, k := range kinds {
+		if err := k.put(ctx, q, reelID); err != nil {
+			return err
+		}
 	}
-	if err := write(ctx, q, reelID, markers, c.Markers, func(m reel.Marker) reel.ID { return m.ID }); err != nil {
-		return err
+	for _, k := range slices.Backward(kinds) {
+		if err := k.remove(ctx, q, reelID); err != nil {
+			return err
+		}
 	}
-	if err := write(ctx, q, reelID, ties, c.Ties, func(t reel.Tie) reel.ID { return t.ID }); err != nil {
-		return err
-	}
-	return write(ctx, q, reelID, blends, c.Blends, func(b reel.Blend) reel.ID { return b.ID })
+	return nil
 }
 
 // writeShifts moves clips that change in nothing but their start. Clips that
@@ -285,10 +316,10 @@ func runs(moved []reel.ID, clips []reel.Clip) []run {
 	return out
 }
 
-// writeFades keeps a row for each fade that differs from no fade at all.
-func writeFades(ctx context.Context, q querier, reelID int64, pairs []reel.Pair[reel.Clip]) error {
-	var stale []reel.ID
+// fadeWriter keeps a row for each fade that differs from no fade at all.
+func fadeWriter(pairs []reel.Pair[reel.Clip]) writer {
 	var there []fadeRow
+	stale := map[reel.End][]reel.ID{}
 	for _, p := range pairs {
 		var was, is reel.Clip
 		was.FadeIn, was.FadeOut, is.FadeIn, is.FadeOut = reel.NoFade, reel.NoFade, reel.NoFade, reel.NoFade
@@ -298,23 +329,36 @@ func writeFades(ctx context.Context, q querier, reelID int64, pairs []reel.Pair[
 		if p.After != nil {
 			is = *p.After
 		}
-		if was.FadeIn == is.FadeIn && was.FadeOut == is.FadeOut {
-			continue
-		}
-		if p.Before != nil {
-			stale = append(stale, was.ID)
-		}
-		if is.FadeIn != reel.NoFade {
-			there = append(there, fadeRow{is.ID, reel.Head, is.FadeIn})
-		}
-		if is.FadeOut != reel.NoFade {
-			there = append(there, fadeRow{is.ID, reel.Tail, is.FadeOut})
+		for _, end := range []struct {
+			side    reel.End
+			was, is reel.Fade
+		}{{reel.Head, was.FadeIn, is.FadeIn}, {reel.Tail, was.FadeOut, is.FadeOut}} {
+			switch {
+			case end.was == end.is:
+			case end.is == reel.NoFade:
+				stale[end.side] = append(stale[end.side], was.ID)
+			default:
+				there = append(there, fadeRow{is.ID, end.side, end.is})
+			}
 		}
 	}
-	if err := fades.remove(ctx, q, reelID, stale); err != nil {
-		return err
+	return writer{
+		func(ctx context.Context, q querier, reelID int64) error { return fades.put(ctx, q, reelID, there) },
+		func(ctx context.Context, q querier, reelID int64) error {
+			for side, ids := range stale {
+				for part := range slices.Chunk(ids, batch) {
+					args := []any{reelID, side}
+					for _, id := range part {
+						args = append(args, id)
+					}
+					if _, err := q.ExecContext(ctx, "DELETE FROM fades WHERE reel_id = ? AND side = ? AND clip IN (?"+strings.Repeat(", ?", len(part)-1)+")", args...); err != nil {
+						return err
+					}
+				}
+			}
+			return nil
+		},
 	}
-	return fades.put(ctx, q, reelID, there)
 }
 
 // readVersion reads a reel from its tables.
@@ -322,8 +366,8 @@ func readVersion(ctx context.Context, q querier, id int64) (Version, error) {
 	v := Version{ID: id, Reel: &reel.Reel{}}
 	r, p := v.Reel, &v.Reel.Props
 	var limits []byte
-	err := q.QueryRowContext(ctx, "SELECT name, sample_rate, fps_num, fps_den, fps_drop, start_frame, limits_json, next_id, revision FROM reels WHERE id = ?", id).
-		Scan(&p.Name, &p.SampleRate, &p.FrameRate.Num, &p.FrameRate.Den, &p.FrameRate.Drop, &p.StartFrame, &limits, &r.NextID, &v.Revision)
+	err := q.QueryRowContext(ctx, "SELECT uid, name, sample_rate, fps_num, fps_den, fps_drop, start_frame, limits_json, next_id, revision FROM reels WHERE id = ?", id).
+		Scan(&v.UID, &p.Name, &p.SampleRate, &p.FrameRate.Num, &p.FrameRate.Den, &p.FrameRate.Drop, &p.StartFrame, &limits, &r.NextID, &v.Revision)
 	if err != nil {
 		return v, err
 	}
@@ -345,7 +389,10 @@ func readVersion(ctx context.Context, q querier, id int64) (Version, error) {
 	}
 	for i := range r.Clips {
 		r.Clips[i].FadeIn, r.Clips[i].FadeOut = reel.NoFade, reel.NoFade
-		for ; len(ends) > 0 && ends[0].clip == r.Clips[i].ID; ends = ends[1:] {
+		for ; len(ends) > 0 && ends[0].clip <= r.Clips[i].ID; ends = ends[1:] {
+			if ends[0].clip < r.Clips[i].ID {
+				continue
+			}
 			if ends[0].side == reel.Head {
 				r.Clips[i].FadeIn = ends[0].Fade
 			} else {

@@ -2,9 +2,11 @@ package store
 
 import (
 	"context"
+	"crypto/rand"
 	"database/sql"
 	"encoding/json"
 	"errors"
+	"strings"
 	"time"
 
 	"blendseam/core/reel"
@@ -26,7 +28,8 @@ type Entry struct {
 
 // Shelf lists the reels, the last changed first: those that are there, or
 // those that were removed.
-func (s *Store) Shelf(ctx context.Context, removed bool) ([]Entry, error) {
+func (s *Store) Shelf(ctx context.Context, removed bool) (out []Entry, err error) {
+	defer s.guard(&ctx, &err)()
 	where := "r.removed_at IS NULL"
 	if removed {
 		where = "r.removed_at IS NOT NULL"
@@ -41,7 +44,7 @@ func (s *Store) Shelf(ctx context.Context, removed bool) ([]Entry, error) {
 		return nil, err
 	}
 	defer rows.Close()
-	out := []Entry{}
+	out = []Entry{}
 	for rows.Next() {
 		var e Entry
 		p := &e.Props
@@ -56,22 +59,67 @@ func (s *Store) Shelf(ctx context.Context, removed bool) ([]Entry, error) {
 
 // Create makes a reel from a document and returns its id. The document becomes
 // the reel's first revision; a reel that begins empty has none to undo.
-func (s *Store) Create(ctx context.Context, r *reel.Reel) (int64, error) {
-	if err := r.Check(); err != nil {
-		return 0, err
-	}
+func (s *Store) Create(ctx context.Context, r *reel.Reel) (id int64, err error) {
+	defer s.guard(&ctx, &err)()
+	return s.make(ctx, 0, func(ctx context.Context, tx *sql.Tx) (int64, error) { return create(ctx, tx, r) })
+}
+
+// make runs one transaction that makes a thing with an id, once for each
+// request. Of is the reel that it is made from, or 0.
+func (s *Store) make(ctx context.Context, of int64, do func(context.Context, *sql.Tx) (int64, error)) (int64, error) {
+	o := onceOf(ctx)
 	tx, err := s.db.BeginTx(ctx, nil)
 	if err != nil {
 		return 0, err
 	}
 	defer tx.Rollback()
+	if d, _, _, again, err := o.known(ctx, tx, of); err != nil || again {
+		return d.Made, err
+	}
+	made, err := do(ctx, tx)
+	if err != nil {
+		return 0, err
+	}
+	if err := o.keep(ctx, tx, of, 0, false, done{Made: made}); err != nil {
+		if number(err) == errDuplicate { // the same request, at the same moment
+			_ = tx.Rollback()
+			if d, _, _, again, err := o.known(ctx, s.db, of); err != nil || again {
+				return d.Made, err
+			}
+		}
+		return 0, err
+	}
+	return made, s.commit(ctx, tx, o, of)
+}
+
+// lockedVersion is the newest version of a reel, which stays so until the
+// transaction ends.
+func (s *Store) lockedVersion(ctx context.Context, tx *sql.Tx, id int64) (Version, error) {
+	var revision int64
+	err := tx.QueryRowContext(ctx, "SELECT revision FROM reels WHERE id = ? AND removed_at IS NULL FOR UPDATE", id).Scan(&revision)
+	if errors.Is(err, sql.ErrNoRows) {
+		return Version{}, ErrNoReel
+	}
+	if err != nil {
+		return Version{}, err
+	}
+	if v, ok := s.slot(id).known(revision); ok {
+		return v, nil
+	}
+	return readVersion(ctx, tx, id)
+}
+
+func create(ctx context.Context, q querier, r *reel.Reel) (int64, error) {
+	if err := r.Check(); err != nil {
+		return 0, &Unsound{err}
+	}
 	now, p := time.Now().UTC(), r.Props
 	limits, err := json.Marshal(p.Limits)
 	if err != nil {
 		return 0, err
 	}
-	res, err := tx.ExecContext(ctx, "INSERT INTO reels (name, sample_rate, fps_num, fps_den, fps_drop, start_frame, limits_json, next_id, revision, made_at, changed_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?, 1, ?, ?)",
-		p.Name, p.SampleRate, p.FrameRate.Num, p.FrameRate.Den, p.FrameRate.Drop, p.StartFrame, limits, r.NextID, now, now)
+	res, err := q.ExecContext(ctx, "INSERT INTO reels (uid, name, sample_rate, fps_num, fps_den, fps_drop, start_frame, limits_json, next_id, revision, made_at, changed_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, 1, ?, ?)",
+		strings.ToLower(rand.Text()), p.Name, p.SampleRate, p.FrameRate.Num, p.FrameRate.Den, p.FrameRate.Drop, p.StartFrame, limits, r.NextID, now, now)
 	if err != nil {
 		return 0, err
 	}
@@ -79,43 +127,41 @@ func (s *Store) Create(ctx context.Context, r *reel.Reel) (int64, error) {
 	if err != nil {
 		return 0, err
 	}
-	empty := &reel.Reel{Props: p}
-	change := reel.Diff(empty, r)
-	if err := writeChange(ctx, tx, id, change, empty); err != nil {
+	empty := &reel.Reel{}
+	change := reel.Diff(empty, r) // the reel's own settings among it, so that the journal tells all
+	if err := writeChange(ctx, q, id, change, empty); err != nil {
 		return 0, err
 	}
-	text, err := json.Marshal(change)
-	if err != nil {
-		return 0, err
-	}
-	if _, err := tx.ExecContext(ctx, "INSERT INTO journal (reel_id, revision, kind, state, label, change_json, made_at) VALUES (?, 1, 'library', 'done', ?, ?, ?)", id, "make the reel", text, now); err != nil {
-		return 0, err
-	}
-	return id, tx.Commit()
+	return id, writeJournal(ctx, q, id, 1, r.NextID, move{kind: "library", change: change, outcome: reel.Outcome{Label: "make the reel"}})
 }
 
 // Copy makes a new reel of another's newest version, under a name.
-func (s *Store) Copy(ctx context.Context, id int64, name string) (int64, error) {
-	v, err := s.Load(ctx, id)
-	if err != nil {
-		return 0, err
-	}
-	r := *v.Reel
-	r.Props.Name = name
-	return s.Create(ctx, &r)
+func (s *Store) Copy(ctx context.Context, id int64, name string) (made int64, err error) {
+	defer s.guard(&ctx, &err)()
+	return s.make(ctx, id, func(ctx context.Context, tx *sql.Tx) (int64, error) {
+		v, err := s.lockedVersion(ctx, tx, id)
+		if err != nil {
+			return 0, err
+		}
+		r := *v.Reel
+		r.Props.Name = name
+		return create(ctx, tx, &r)
+	})
 }
 
-// Remove takes a reel off the shelf; Restore puts it back. Nothing of it goes.
+// Remove takes a reel off the list; Restore puts it back. Nothing of it goes
+// until it is purged.
 func (s *Store) Remove(ctx context.Context, id int64) error {
 	return s.mark(ctx, "UPDATE reels SET removed_at = ? WHERE id = ? AND removed_at IS NULL", time.Now().UTC(), id)
 }
 
-// Restore puts a removed reel back on the shelf.
+// Restore puts a removed reel back on the list.
 func (s *Store) Restore(ctx context.Context, id int64) error {
 	return s.mark(ctx, "UPDATE reels SET removed_at = NULL WHERE id = ? AND removed_at IS NOT NULL", id)
 }
 
-func (s *Store) mark(ctx context.Context, query string, args ...any) error {
+func (s *Store) mark(ctx context.Context, query string, args ...any) (err error) {
+	defer s.guard(&ctx, &err)()
 	res, err := s.db.ExecContext(ctx, query, args...)
 	if err != nil {
 		return err
@@ -143,14 +189,16 @@ type Recording struct {
 }
 
 // SaveRecording keeps what is known of a working copy.
-func (s *Store) SaveRecording(ctx context.Context, r Recording) error {
-	_, err := s.db.ExecContext(ctx, "REPLACE INTO recordings (hash, rate, file_name, format, bytes, native_rate, channels, length, missing, bad, start_tc, made_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+func (s *Store) SaveRecording(ctx context.Context, r Recording) (err error) {
+	defer s.guard(&ctx, &err)()
+	_, err = s.db.ExecContext(ctx, "REPLACE INTO recordings (hash, rate, file_name, format, bytes, native_rate, channels, length, missing, bad, start_tc, made_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
 		r.Hash, r.Rate, clip(r.FileName, 255), clip(r.Format, 80), r.Bytes, r.NativeRate, r.Channels, r.Length, r.Missing, r.Bad, r.StartTC, time.Now().UTC())
 	return err
 }
 
 // Recording gives a working copy; not ok when there is none.
 func (s *Store) Recording(ctx context.Context, hash string, rate int) (r Recording, ok bool, err error) {
+	defer s.guard(&ctx, &err)()
 	err = s.db.QueryRowContext(ctx, "SELECT hash, rate, file_name, format, bytes, native_rate, channels, length, missing, bad, start_tc, made_at FROM recordings WHERE hash = ? AND rate = ?", hash, rate).
 		Scan(&r.Hash, &r.Rate, &r.FileName, &r.Format, &r.Bytes, &r.NativeRate, &r.Channels, &r.Length, &r.Missing, &r.Bad, &r.StartTC, &r.MadeAt)
 	if errors.Is(err, sql.ErrNoRows) {

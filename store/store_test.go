@@ -115,25 +115,25 @@ func TestEverythingIsInTheTables(t *testing.T) {
 		done++
 	}
 	for i := done - 1; i >= 0; i-- {
-		r, err := s.Undo(ctx, id)
+		r, err := s.Undo(ctx, id, Any)
 		check("undo", must(t, r, err).Version)
 		if i > 0 && text(norm(r.Reel)) != states[i] {
 			t.Fatalf("undo to step %d:\n%s\nwant\n%s", i, text(norm(r.Reel)), states[i])
 		}
 	}
-	if _, err := s.Undo(ctx, id); !errors.Is(err, ErrNothing) {
+	if _, err := s.Undo(ctx, id, Any); !errors.Is(err, ErrNothing) {
 		t.Errorf("undo of nothing: %v", err)
 	}
 	// A restarted server finds the line of redo.
 	s = open(t, dsn)
 	for i := 1; i <= done; i++ {
-		r, err := s.Redo(ctx, id)
+		r, err := s.Redo(ctx, id, Any)
 		check("redo", must(t, r, err).Version)
 		if text(norm(r.Reel)) != states[i] {
 			t.Fatalf("redo of step %d:\n%s\nwant\n%s", i, text(norm(r.Reel)), states[i])
 		}
 	}
-	if _, err := s.Redo(ctx, id); !errors.Is(err, ErrNothing) {
+	if _, err := s.Redo(ctx, id, Any); !errors.Is(err, ErrNothing) {
 		t.Errorf("redo of nothing: %v", err)
 	}
 	steps, err := s.History(ctx, id, 0, 100, false)
@@ -172,20 +172,20 @@ func TestANewStepEndsTheLineOfRedoButALibraryRowDoesNot(t *testing.T) {
 	}
 	do(&reel.AddTrack{Name: "a", Role: reel.Music})
 	do(&reel.AddTrack{Name: "b", Role: reel.Music})
-	r, err := s.Undo(ctx, id)
+	r, err := s.Undo(ctx, id, Any)
 	must(t, r, err)
 	r, err = s.Library(ctx, id, &reel.AddSource{Source: reel.Source{Recording: "bb", Name: "n", Right: -1, Length: 9, StartTC: -1}})
 	if must(t, r, err); r.Redo == "" || r.Undo == "" {
 		t.Fatalf("a new source ended the line: %+v", r.Version)
 	}
-	r, err = s.Redo(ctx, id)
+	r, err = s.Redo(ctx, id, Any)
 	must(t, r, err)
-	r, err = s.Undo(ctx, id)
+	r, err = s.Undo(ctx, id, Any)
 	must(t, r, err)
 	if r := do(&reel.AddTrack{Name: "c", Role: reel.Music}); r.Redo != "" {
 		t.Error("redo is still possible")
 	}
-	if _, err := s.Redo(ctx, id); !errors.Is(err, ErrNothing) {
+	if _, err := s.Redo(ctx, id, Any); !errors.Is(err, ErrNothing) {
 		t.Error(err)
 	}
 	// A step that changes nothing is none.

@@ -61,7 +61,7 @@ func TestStrikesBedsAndSwatchesAreKept(t *testing.T) {
 	do(&reel.Lift{Strikes: []reel.ID{strike}})
 	do(&reel.Remove{Clips: []reel.ID{clip}})
 	for i := len(states) - 2; i >= 0; i-- {
-		if _, err := s.Undo(ctx, id); err != nil {
+		if _, err := s.Undo(ctx, id, Any); err != nil {
 			t.Fatal(err)
 		}
 		v, err := open(t, dsn).Load(ctx, id)

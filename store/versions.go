@@ -5,6 +5,7 @@ import (
 	"database/sql"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"time"
 
 	"blendseam/core/reel"
@@ -25,43 +26,57 @@ var ErrNoVersion = errors.New("there is no such version")
 const MaxVersions = 200
 
 // Keep keeps a reel as it is now under a name.
-func (s *Store) Keep(ctx context.Context, id int64, name string) (Kept, error) {
-	name, err := reel.CleanName(name)
+func (s *Store) Keep(ctx context.Context, id int64, name string) (k Kept, err error) {
+	defer s.guard(&ctx, &err)()
+	if name, err = reel.CleanName(name); err != nil {
+		return Kept{}, err
+	}
+	made, err := s.make(ctx, id, func(ctx context.Context, tx *sql.Tx) (int64, error) {
+		v, err := s.lockedVersion(ctx, tx, id)
+		if err != nil {
+			return 0, err
+		}
+		var n int
+		if err := tx.QueryRowContext(ctx, "SELECT COUNT(*) FROM versions WHERE reel_id = ?", id).Scan(&n); err != nil {
+			return 0, err
+		}
+		if n >= MaxVersions {
+			return 0, &reel.Refusal{Reason: fmt.Sprintf("This reel has %d versions, the most there can be.", MaxVersions), Possible: "Delete one first, or open one as a reel of its own."}
+		}
+		text, err := json.Marshal(v.Reel)
+		if err != nil {
+			return 0, err
+		}
+		first, rest := split(text)
+		res, err := tx.ExecContext(ctx, "INSERT INTO versions (reel_id, name, revision, reel_json, parts, made_at) VALUES (?, ?, ?, ?, ?, ?)", id, name, v.Revision, first, len(rest), time.Now().UTC().Truncate(time.Millisecond))
+		if err != nil {
+			return 0, err
+		}
+		made, err := res.LastInsertId()
+		if err != nil {
+			return 0, err
+		}
+		return made, versionParts.write(ctx, tx, rest, made)
+	})
 	if err != nil {
 		return Kept{}, err
 	}
-	v, err := s.Load(ctx, id)
-	if err != nil {
-		return Kept{}, err
+	err = s.db.QueryRowContext(ctx, "SELECT id, name, revision, made_at FROM versions WHERE id = ?", made).Scan(&k.ID, &k.Name, &k.Revision, &k.At)
+	if errors.Is(err, sql.ErrNoRows) {
+		err = ErrNoVersion
 	}
-	var n int
-	if err := s.db.QueryRowContext(ctx, "SELECT COUNT(*) FROM versions WHERE reel_id = ?", id).Scan(&n); err != nil {
-		return Kept{}, err
-	}
-	if n >= MaxVersions {
-		return Kept{}, &reel.Refusal{Reason: "This reel has 200 versions, which is as many as are kept.", Possible: "Let one go first, or open one as a reel of its own."}
-	}
-	text, err := json.Marshal(v.Reel)
-	if err != nil {
-		return Kept{}, err
-	}
-	k := Kept{Name: name, Revision: v.Revision, At: time.Now().UTC().Truncate(time.Millisecond)}
-	res, err := s.db.ExecContext(ctx, "INSERT INTO versions (reel_id, name, revision, reel_json, made_at) VALUES (?, ?, ?, ?, ?)", id, k.Name, k.Revision, text, k.At)
-	if err != nil {
-		return Kept{}, err
-	}
-	k.ID, err = res.LastInsertId()
 	return k, err
 }
 
 // Versions lists the named versions of a reel, the newest first.
-func (s *Store) Versions(ctx context.Context, id int64) ([]Kept, error) {
+func (s *Store) Versions(ctx context.Context, id int64) (out []Kept, err error) {
+	defer s.guard(&ctx, &err)()
 	rows, err := s.db.QueryContext(ctx, "SELECT id, name, revision, made_at FROM versions WHERE reel_id = ? ORDER BY id DESC", id)
 	if err != nil {
 		return nil, err
 	}
 	defer rows.Close()
-	out := []Kept{}
+	out = []Kept{}
 	for rows.Next() {
 		var k Kept
 		if err := rows.Scan(&k.ID, &k.Name, &k.Revision, &k.At); err != nil {
@@ -76,9 +91,13 @@ func (s *Store) Versions(ctx context.Context, id int64) ([]Kept, error) {
 func (s *Store) version(ctx context.Context, q querier, id, version int64) (string, *reel.Reel, error) {
 	var name string
 	var text []byte
-	err := q.QueryRowContext(ctx, "SELECT name, reel_json FROM versions WHERE reel_id = ? AND id = ?", id, version).Scan(&name, &text)
+	var n int
+	err := q.QueryRowContext(ctx, "SELECT name, reel_json, parts FROM versions WHERE reel_id = ? AND id = ?", id, version).Scan(&name, &text, &n)
 	if errors.Is(err, sql.ErrNoRows) {
 		return "", nil, ErrNoVersion
+	}
+	if err == nil {
+		text, err = versionParts.whole(ctx, q, text, n, version)
 	}
 	var r reel.Reel
 	if err == nil {
@@ -90,7 +109,7 @@ func (s *Store) version(ctx context.Context, q querier, id, version int64) (stri
 // GoToVersion brings a reel back to a named version, as a new step that undo
 // takes back. Sources stay listed as they are now.
 func (s *Store) GoToVersion(ctx context.Context, id, version int64) (Result, error) {
-	return s.step(ctx, id, func(tx *sql.Tx, v Version) (move, error) {
+	return s.step(ctx, id, func(ctx context.Context, tx *sql.Tx, v Version) (move, error) {
 		name, then, err := s.version(ctx, tx, id, version)
 		if err != nil {
 			return move{}, err
@@ -100,23 +119,26 @@ func (s *Store) GoToVersion(ctx context.Context, id, version int64) (Result, err
 }
 
 // OpenVersion makes a new reel of a named version.
-func (s *Store) OpenVersion(ctx context.Context, id, version int64) (int64, error) {
-	v, err := s.Load(ctx, id)
-	if err != nil {
-		return 0, err
-	}
-	name, then, err := s.version(ctx, s.db, id, version)
-	if err != nil {
-		return 0, err
-	}
-	r := *onto(v.Reel, then)
-	r.NextID = max(r.NextID, v.Reel.NextID)
-	r.Props.Name = reel.ShortName(r.Props.Name + ", " + name)
-	return s.Create(ctx, &r)
+func (s *Store) OpenVersion(ctx context.Context, id, version int64) (made int64, err error) {
+	defer s.guard(&ctx, &err)()
+	return s.make(ctx, id, func(ctx context.Context, tx *sql.Tx) (int64, error) {
+		v, err := s.lockedVersion(ctx, tx, id)
+		if err != nil {
+			return 0, err
+		}
+		name, then, err := s.version(ctx, tx, id, version)
+		if err != nil {
+			return 0, err
+		}
+		r := *onto(v.Reel, then)
+		r.Props.Name = reel.ShortName(r.Props.Name + ", " + name)
+		return create(ctx, tx, &r)
+	})
 }
 
 // LetGo removes a named version. The reel's history stays.
-func (s *Store) LetGo(ctx context.Context, id, version int64) error {
+func (s *Store) LetGo(ctx context.Context, id, version int64) (err error) {
+	defer s.guard(&ctx, &err)()
 	res, err := s.db.ExecContext(ctx, "DELETE FROM versions WHERE reel_id = ? AND id = ?", id, version)
 	if err != nil {
 		return err

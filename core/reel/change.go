@@ -156,7 +156,7 @@ func (c Change) Apply(r *Reel) (*Reel, error) {
 	if out.Tracks, err = apply(r.Tracks, c.Tracks, &out.NextID, "track"); err != nil {
 		return nil, err
 	}
-	if out.Sources, err = apply(r.Sources, c.Sources, &out.NextID, "source"); err != nil {
+	if out.Sources, err = apply(r.Sources, onList(r.Sources, c.Sources), &out.NextID, "source"); err != nil {
 		return nil, err
 	}
 	if out.Clips, err = apply(r.Clips, c.Clips, &out.NextID, "clip"); err != nil {
@@ -192,6 +192,40 @@ func (c Change) Apply(r *Reel) (*Reel, error) {
 		}
 	}
 	return &out, nil
+}
+
+// onList are pairs of sources as they bear on a list that was kept meanwhile:
+// the names of sources and whether they are listed change outside of the steps,
+// so a step that is undone or redone leaves those as they are, where it does
+// not change them itself.
+func onList(now []Source, pairs []Pair[Source]) []Pair[Source] {
+	out := slices.Clone(pairs)
+	for i, p := range out {
+		if p.Before == nil {
+			continue
+		}
+		was := *p.Before
+		is, ok := get(now, was.ID)
+		if !ok || is == was {
+			continue
+		}
+		was.Name, was.Unlisted = is.Name, is.Unlisted
+		if was != is {
+			continue // it differs in more than that
+		}
+		out[i].Before = &is
+		if p.After != nil {
+			after := *p.After
+			if after.Name == p.Before.Name {
+				after.Name = is.Name
+			}
+			if after.Unlisted == p.Before.Unlisted {
+				after.Unlisted = is.Unlisted
+			}
+			out[i].After = &after
+		}
+	}
+	return out
 }
 
 // apply merges the pairs, sorted by id as Diff made them, into things.

@@ -1,5 +1,7 @@
 -- +goose Up
-CREATE TABLE reels (
+-- Every statement of these files can be run again: MariaDB commits each change of
+-- a table by itself, and a start that was cut off between two begins the file anew.
+CREATE TABLE IF NOT EXISTS reels (
   id BIGINT NOT NULL AUTO_INCREMENT PRIMARY KEY,
   name VARCHAR(200) NOT NULL,
   sample_rate INT NOT NULL,
@@ -15,7 +17,7 @@ CREATE TABLE reels (
 ) ENGINE=InnoDB;
 
 -- One row for each working copy: a recording at a sample rate.
-CREATE TABLE recordings (
+CREATE TABLE IF NOT EXISTS recordings (
   hash CHAR(64) NOT NULL,
   rate INT NOT NULL,
   file_name VARCHAR(255) NOT NULL,
@@ -31,7 +33,7 @@ CREATE TABLE recordings (
   PRIMARY KEY (hash, rate)
 ) ENGINE=InnoDB;
 
-CREATE TABLE tracks (
+CREATE TABLE IF NOT EXISTS tracks (
   reel_id BIGINT NOT NULL,
   id BIGINT NOT NULL,
   name VARCHAR(200) NOT NULL,
@@ -45,7 +47,7 @@ CREATE TABLE tracks (
   FOREIGN KEY (reel_id) REFERENCES reels (id) ON DELETE CASCADE
 ) ENGINE=InnoDB;
 
-CREATE TABLE sources (
+CREATE TABLE IF NOT EXISTS sources (
   reel_id BIGINT NOT NULL,
   id BIGINT NOT NULL,
   recording CHAR(64) NOT NULL,
@@ -60,7 +62,7 @@ CREATE TABLE sources (
   FOREIGN KEY (reel_id) REFERENCES reels (id) ON DELETE CASCADE
 ) ENGINE=InnoDB;
 
-CREATE TABLE clips (
+CREATE TABLE IF NOT EXISTS clips (
   reel_id BIGINT NOT NULL,
   id BIGINT NOT NULL,
   track BIGINT NOT NULL,
@@ -75,7 +77,7 @@ CREATE TABLE clips (
 ) ENGINE=InnoDB;
 
 -- A clip's end without a row has no fade.
-CREATE TABLE fades (
+CREATE TABLE IF NOT EXISTS fades (
   reel_id BIGINT NOT NULL,
   clip BIGINT NOT NULL,
   side ENUM('head','tail') NOT NULL,
@@ -86,7 +88,7 @@ CREATE TABLE fades (
   FOREIGN KEY (reel_id) REFERENCES reels (id) ON DELETE CASCADE
 ) ENGINE=InnoDB;
 
-CREATE TABLE blends (
+CREATE TABLE IF NOT EXISTS blends (
   reel_id BIGINT NOT NULL,
   id BIGINT NOT NULL,
   left_clip BIGINT NOT NULL,
@@ -102,7 +104,7 @@ CREATE TABLE blends (
 -- Every revision of every reel. A step can be undone; undo and redo are rows
 -- of their own that name the step they act on; a library row (sources coming
 -- and going) stands outside the line of undo.
-CREATE TABLE journal (
+CREATE TABLE IF NOT EXISTS journal (
   reel_id BIGINT NOT NULL,
   revision BIGINT NOT NULL,
   kind ENUM('step','undo','redo','library') NOT NULL,
@@ -117,4 +119,4 @@ CREATE TABLE journal (
 ) ENGINE=InnoDB;
 
 -- +goose Down
-DROP TABLE journal, blends, fades, clips, sources, tracks, recordings, reels;
+DROP TABLE IF EXISTS journal, blends, fades, clips, sources, tracks, recordings, reels;

@@ -1,11 +1,11 @@
 -- +goose Up
 ALTER TABLE tracks
-  ADD COLUMN locked BOOLEAN NOT NULL DEFAULT FALSE,
-  ADD COLUMN stays BOOLEAN NOT NULL DEFAULT FALSE,
-  ADD COLUMN colour VARCHAR(20) NOT NULL DEFAULT '',
-  ADD COLUMN height INT NOT NULL DEFAULT 0;
+  ADD COLUMN IF NOT EXISTS locked BOOLEAN NOT NULL DEFAULT FALSE,
+  ADD COLUMN IF NOT EXISTS stays BOOLEAN NOT NULL DEFAULT FALSE,
+  ADD COLUMN IF NOT EXISTS colour VARCHAR(20) NOT NULL DEFAULT '',
+  ADD COLUMN IF NOT EXISTS height INT NOT NULL DEFAULT 0;
 
-CREATE TABLE markers (
+CREATE TABLE IF NOT EXISTS markers (
   reel_id BIGINT NOT NULL,
   id BIGINT NOT NULL,
   at_sample BIGINT NOT NULL,
@@ -15,7 +15,7 @@ CREATE TABLE markers (
 ) ENGINE=InnoDB;
 
 -- Named versions: a reel as it was when it was kept, whole.
-CREATE TABLE versions (
+CREATE TABLE IF NOT EXISTS versions (
   id BIGINT NOT NULL AUTO_INCREMENT PRIMARY KEY,
   reel_id BIGINT NOT NULL,
   name VARCHAR(200) NOT NULL,
@@ -27,7 +27,7 @@ CREATE TABLE versions (
 ) ENGINE=InnoDB;
 
 -- Named sets of keys of a user; at most one of each user's is in force.
-CREATE TABLE key_sets (
+CREATE TABLE IF NOT EXISTS key_sets (
   owner VARCHAR(64) NOT NULL,
   name VARCHAR(80) NOT NULL,
   chosen BOOLEAN NOT NULL,
@@ -36,5 +36,5 @@ CREATE TABLE key_sets (
 ) ENGINE=InnoDB;
 
 -- +goose Down
-DROP TABLE key_sets, versions, markers;
-ALTER TABLE tracks DROP COLUMN locked, DROP COLUMN stays, DROP COLUMN colour, DROP COLUMN height;
+DROP TABLE IF EXISTS key_sets, versions, markers;
+ALTER TABLE tracks DROP COLUMN IF EXISTS locked, DROP COLUMN IF EXISTS stays, DROP COLUMN IF EXISTS colour, DROP COLUMN IF EXISTS height;

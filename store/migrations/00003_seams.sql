@@ -1,17 +1,17 @@
 -- +goose Up
 -- A side of a blend without a shape of its own is left to the law.
 ALTER TABLE blends
-  ADD COLUMN out_shape VARCHAR(20) NOT NULL DEFAULT '',
-  ADD COLUMN out_bend DOUBLE NOT NULL DEFAULT 0,
-  ADD COLUMN in_shape VARCHAR(20) NOT NULL DEFAULT '',
-  ADD COLUMN in_bend DOUBLE NOT NULL DEFAULT 0;
+  ADD COLUMN IF NOT EXISTS out_shape VARCHAR(20) NOT NULL DEFAULT '',
+  ADD COLUMN IF NOT EXISTS out_bend DOUBLE NOT NULL DEFAULT 0,
+  ADD COLUMN IF NOT EXISTS in_shape VARCHAR(20) NOT NULL DEFAULT '',
+  ADD COLUMN IF NOT EXISTS in_bend DOUBLE NOT NULL DEFAULT 0;
 
 -- Limits by which seams are judged; those not named are as shipped.
-ALTER TABLE reels ADD COLUMN limits_json TEXT NOT NULL DEFAULT '{}';
+ALTER TABLE reels ADD COLUMN IF NOT EXISTS limits_json TEXT NOT NULL DEFAULT '{}';
 
 -- Seams that were heard and found good, as they were then: the print is of all
 -- that is heard there.
-CREATE TABLE accepted (
+CREATE TABLE IF NOT EXISTS accepted (
   reel_id BIGINT NOT NULL,
   print CHAR(32) NOT NULL,
   made_at DATETIME(3) NOT NULL,
@@ -20,7 +20,7 @@ CREATE TABLE accepted (
 ) ENGINE=InnoDB;
 
 -- Named blends of a user; at most one of each user's is put by the blend key.
-CREATE TABLE presets (
+CREATE TABLE IF NOT EXISTS presets (
   owner VARCHAR(64) NOT NULL,
   name VARCHAR(80) NOT NULL,
   place INT NOT NULL,
@@ -30,6 +30,6 @@ CREATE TABLE presets (
 ) ENGINE=InnoDB;
 
 -- +goose Down
-DROP TABLE presets, accepted;
-ALTER TABLE reels DROP COLUMN limits_json;
-ALTER TABLE blends DROP COLUMN out_shape, DROP COLUMN out_bend, DROP COLUMN in_shape, DROP COLUMN in_bend;
+DROP TABLE IF EXISTS presets, accepted;
+ALTER TABLE reels DROP COLUMN IF EXISTS limits_json;
+ALTER TABLE blends DROP COLUMN IF EXISTS out_shape, DROP COLUMN IF EXISTS out_bend, DROP COLUMN IF EXISTS in_shape, DROP COLUMN IF EXISTS in_bend;

@@ -1,6 +1,6 @@
 -- +goose Up
 -- Struck spans, in the time of their clip's source. A cover of 0 is none.
-CREATE TABLE strikes (
+CREATE TABLE IF NOT EXISTS strikes (
   reel_id BIGINT NOT NULL,
   id BIGINT NOT NULL,
   clip BIGINT NOT NULL,
@@ -20,7 +20,7 @@ CREATE TABLE strikes (
 ) ENGINE=InnoDB;
 
 -- Stretches of recordings kept as samples of their room.
-CREATE TABLE swatches (
+CREATE TABLE IF NOT EXISTS swatches (
   reel_id BIGINT NOT NULL,
   id BIGINT NOT NULL,
   name VARCHAR(200) NOT NULL,
@@ -32,8 +32,8 @@ CREATE TABLE swatches (
 ) ENGINE=InnoDB;
 
 -- How a source is grown that is room tone; empty for recordings as they are.
-ALTER TABLE sources ADD COLUMN bed_json TEXT NOT NULL DEFAULT '';
+ALTER TABLE sources ADD COLUMN IF NOT EXISTS bed_json TEXT NOT NULL DEFAULT '';
 
 -- +goose Down
-ALTER TABLE sources DROP COLUMN bed_json;
-DROP TABLE swatches, strikes;
+ALTER TABLE sources DROP COLUMN IF EXISTS bed_json;
+DROP TABLE IF EXISTS swatches, strikes;

@@ -1,16 +1,16 @@
 -- +goose Up
 -- What sources of pictures show; a rate of 0 is of a source of sound.
 ALTER TABLE sources
-  ADD COLUMN tape VARCHAR(200) NOT NULL DEFAULT '',
-  ADD COLUMN picture_num BIGINT NOT NULL DEFAULT 0,
-  ADD COLUMN picture_den BIGINT NOT NULL DEFAULT 0,
-  ADD COLUMN picture_drop BOOLEAN NOT NULL DEFAULT FALSE,
-  ADD COLUMN picture_frames BIGINT NOT NULL DEFAULT 0,
-  ADD COLUMN picture_width INT NOT NULL DEFAULT 0,
-  ADD COLUMN picture_height INT NOT NULL DEFAULT 0;
+  ADD COLUMN IF NOT EXISTS tape VARCHAR(200) NOT NULL DEFAULT '',
+  ADD COLUMN IF NOT EXISTS picture_num BIGINT NOT NULL DEFAULT 0,
+  ADD COLUMN IF NOT EXISTS picture_den BIGINT NOT NULL DEFAULT 0,
+  ADD COLUMN IF NOT EXISTS picture_drop BOOLEAN NOT NULL DEFAULT FALSE,
+  ADD COLUMN IF NOT EXISTS picture_frames BIGINT NOT NULL DEFAULT 0,
+  ADD COLUMN IF NOT EXISTS picture_width INT NOT NULL DEFAULT 0,
+  ADD COLUMN IF NOT EXISTS picture_height INT NOT NULL DEFAULT 0;
 
 -- What holds clips of sound to their shots.
-CREATE TABLE ties (
+CREATE TABLE IF NOT EXISTS ties (
   reel_id BIGINT NOT NULL,
   id BIGINT NOT NULL,
   shot BIGINT NOT NULL,
@@ -22,7 +22,7 @@ CREATE TABLE ties (
 
 -- Pictures whose frames are in the library. A file may hold sound too; then it
 -- is among the recordings as well.
-CREATE TABLE pictures (
+CREATE TABLE IF NOT EXISTS pictures (
   hash CHAR(64) NOT NULL PRIMARY KEY,
   file_name VARCHAR(255) NOT NULL,
   format VARCHAR(255) NOT NULL,
@@ -38,7 +38,7 @@ CREATE TABLE pictures (
 ) ENGINE=InnoDB;
 
 -- +goose Down
-DROP TABLE pictures, ties;
+DROP TABLE IF EXISTS pictures, ties;
 ALTER TABLE sources
-  DROP COLUMN tape, DROP COLUMN picture_num, DROP COLUMN picture_den, DROP COLUMN picture_drop,
-  DROP COLUMN picture_frames, DROP COLUMN picture_width, DROP COLUMN picture_height;
+  DROP COLUMN IF EXISTS tape, DROP COLUMN IF EXISTS picture_num, DROP COLUMN IF EXISTS picture_den, DROP COLUMN IF EXISTS picture_drop,
+  DROP COLUMN IF EXISTS picture_frames, DROP COLUMN IF EXISTS picture_width, DROP COLUMN IF EXISTS picture_height;
