@@ -13,7 +13,9 @@ import (
 	"os/exec"
 	"path/filepath"
 	"runtime"
+	"strconv"
 	"strings"
+	"sync"
 	"syscall"
 	"time"
 
@@ -24,10 +26,15 @@ import (
 type Server struct {
 	Port     int
 	password string
+	dir      string
+	scratch  string // socket and start-up script
+	lock     *os.File
+
+	mu       sync.Mutex
 	cmd      *exec.Cmd
 	done     chan struct{} // closed when the process has ended
-	scratch  string        // socket and start-up script
-	lock     *os.File
+	stopping bool
+	watch    sync.WaitGroup
 }
 
 // ErrBusy is returned when another server works on the same data folder.
@@ -61,7 +68,7 @@ func Start(ctx context.Context, dir string) (*Server, error) {
 	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return nil, err
 	}
-	s := &Server{password: rand.Text(), done: make(chan struct{})}
+	s := &Server{password: rand.Text(), dir: dir}
 	if s.lock, err = os.OpenFile(filepath.Join(dir, "lock"), os.O_CREATE|os.O_RDWR, 0o600); err != nil {
 		return nil, err
 	}
@@ -69,70 +76,199 @@ func Start(ctx context.Context, dir string) (*Server, error) {
 		s.lock.Close()
 		return nil, ErrBusy
 	}
-	if err := s.start(ctx, daemon, dir); err != nil {
+	if err = s.prepare(ctx); err == nil {
+		err = s.start(ctx, daemon)
+	}
+	if err != nil {
 		s.Stop()
 		return nil, err
 	}
 	return s, nil
 }
 
-func (s *Server) start(ctx context.Context, daemon, dir string) error {
-	data := filepath.Join(dir, "data")
-	if err := install(ctx, dir, data); err != nil {
+func (s *Server) data() string { return filepath.Join(s.dir, "data") }
+
+// prepare sets up the data folder, and clears what a start before this one
+// left that was killed: its server is waited for, which still writes.
+func (s *Server) prepare(ctx context.Context) error {
+	if err := outlive(ctx, filepath.Join(s.dir, "db.pid"), s.data()); err != nil {
+		return err
+	}
+	note := filepath.Join(s.dir, "scratch")
+	if old, err := os.ReadFile(note); err == nil && strings.HasPrefix(filepath.Base(string(old)), scratchName) {
+		_ = os.RemoveAll(string(old))
+	}
+	if err := install(ctx, s.dir, s.data()); err != nil {
 		return err
 	}
 	var err error
 	// A socket's path has room for about a hundred bytes, so it lies in /tmp.
-	if s.scratch, err = os.MkdirTemp("", "seamdb"); err != nil {
+	if s.scratch, err = os.MkdirTemp("", scratchName); err != nil {
 		return err
 	}
+	if err := os.WriteFile(note, []byte(s.scratch), 0o600); err != nil {
+		return err
+	}
+	s.Port, err = freePort()
+	return err
+}
+
+// scratchName begins the names of folders for sockets.
+const scratchName = "seamdb"
+
+// outlive waits for the server of a start that was killed. It was told to end
+// when its parent died, and needs a moment.
+func outlive(ctx context.Context, pidFile, data string) error {
+	text, err := os.ReadFile(pidFile)
+	if err != nil {
+		return nil
+	}
+	pid, err := strconv.Atoi(strings.TrimSpace(string(text)))
+	if err != nil || pid < 2 {
+		return nil
+	}
+	ours := func() bool {
+		line, err := os.ReadFile(fmt.Sprintf("/proc/%d/cmdline", pid))
+		return err == nil && strings.Contains(string(line), "--datadir="+data+"\x00")
+	}
+	for n := 0; ours(); n++ {
+		if n == 0 {
+			_ = syscall.Kill(pid, syscall.SIGTERM)
+		}
+		if n == 600 { // half a minute: it hangs
+			_ = syscall.Kill(pid, syscall.SIGKILL)
+		}
+		select {
+		case <-ctx.Done():
+			return ctx.Err()
+		case <-time.After(50 * time.Millisecond):
+		}
+	}
+	return nil
+}
+
+// start starts the process on the port that was chosen.
+func (s *Server) start(ctx context.Context, daemon string) error {
 	script := filepath.Join(s.scratch, "init.sql")
 	sql := fmt.Sprintf("CREATE OR REPLACE USER '%[1]s'@'localhost' IDENTIFIED BY '%[2]s';\nCREATE OR REPLACE USER '%[1]s'@'127.0.0.1' IDENTIFIED BY '%[2]s';\n"+
 		"GRANT ALL ON *.* TO '%[1]s'@'localhost';\nGRANT ALL ON *.* TO '%[1]s'@'127.0.0.1';\n", user, s.password)
 	if err := os.WriteFile(script, []byte(sql), 0o600); err != nil {
 		return err
 	}
-	if s.Port, err = freePort(); err != nil {
-		return err
-	}
-	logFile, err := os.Create(filepath.Join(dir, "mariadb.log"))
+	logFile, err := os.OpenFile(filepath.Join(s.dir, "mariadb.log"), os.O_CREATE|os.O_WRONLY|os.O_APPEND, 0o600)
 	if err != nil {
 		return err
 	}
 	defer logFile.Close()
+	if info, err := logFile.Stat(); err == nil && info.Size() > 8<<20 {
+		_ = logFile.Truncate(0)
+	}
 	args := []string{
-		"--no-defaults", "--datadir=" + data, "--socket=" + filepath.Join(s.scratch, "db.sock"), "--pid-file=" + filepath.Join(s.scratch, "db.pid"),
+		"--no-defaults", "--datadir=" + s.data(), "--socket=" + filepath.Join(s.scratch, "db.sock"), "--pid-file=" + filepath.Join(s.dir, "db.pid"),
 		"--bind-address=127.0.0.1", fmt.Sprintf("--port=%d", s.Port), "--init-file=" + script, "--skip-name-resolve",
 		"--character-set-server=utf8mb4", "--collation-server=utf8mb4_bin", "--innodb-buffer-pool-size=128M", "--max-allowed-packet=64M",
+		"--innodb-flush-log-at-trx-commit=1",
 	}
 	if os.Geteuid() == 0 {
 		args = append(args, "--user=root")
 	}
-	s.cmd = exec.Command(daemon, args...)
-	s.cmd.Stdout, s.cmd.Stderr = logFile, logFile
+	cmd, done := exec.Command(daemon, args...), make(chan struct{})
+	cmd.Stdout, cmd.Stderr = logFile, logFile
 	// Its own process group keeps Ctrl-C from ending it before those who still
 	// write; the parent's death ends it all the same.
-	s.cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true, Pdeathsig: syscall.SIGTERM}
+	cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true, Pdeathsig: syscall.SIGTERM}
 	started := make(chan error)
 	go func() {
 		// Pdeathsig follows the thread that starts the child, so it is kept.
 		runtime.LockOSThread()
 		defer runtime.UnlockOSThread()
-		err := s.cmd.Start()
+		err := cmd.Start()
 		started <- err
 		if err == nil {
-			_ = s.cmd.Wait()
+			_ = cmd.Wait()
 		}
-		close(s.done)
+		close(done)
 	}()
 	if err := <-started; err != nil {
 		return err
 	}
-	if err := s.await(ctx); err != nil {
+	s.mu.Lock()
+	s.cmd, s.done = cmd, done
+	stopping := s.stopping
+	s.mu.Unlock()
+	if stopping {
+		_ = cmd.Process.Signal(syscall.SIGTERM)
+	}
+	if err := s.await(ctx, done); err != nil {
 		tail, _ := os.ReadFile(logFile.Name())
 		return fmt.Errorf("MariaDB did not start: %w\n%s", err, lastLines(string(tail), 8))
 	}
-	return os.Remove(script)
+	if err := os.Remove(script); err != nil {
+		return err
+	}
+	// Whoever owns the folder can use the server while it runs.
+	return os.WriteFile(filepath.Join(s.dir, addressFile), []byte(s.DSN("")), 0o600)
+}
+
+// addressFile holds the data source name of a server that runs on the folder.
+const addressFile = "address"
+
+// Running gives the data source name of the server that another process runs
+// on a folder, with the database of a name; not ok when there is none.
+func Running(dir, database string) (dsn string, ok bool) {
+	lock, err := os.OpenFile(filepath.Join(dir, "lock"), os.O_RDWR, 0o600)
+	if err != nil {
+		return "", false
+	}
+	defer lock.Close()
+	if syscall.Flock(int(lock.Fd()), syscall.LOCK_SH|syscall.LOCK_NB) == nil {
+		return "", false // nobody holds it
+	}
+	text, err := os.ReadFile(filepath.Join(dir, addressFile))
+	if err != nil {
+		return "", false
+	}
+	cfg, err := mysql.ParseDSN(string(text))
+	if err != nil {
+		return "", false
+	}
+	cfg.DBName = database
+	return cfg.FormatDSN(), true
+}
+
+// Watch starts the server again whenever it ends by itself, until Stop. Told
+// hears what happens.
+func (s *Server) Watch(told func(text string)) {
+	s.watch.Go(func() {
+		wait := 200 * time.Millisecond
+		for {
+			s.mu.Lock()
+			done := s.done
+			s.mu.Unlock()
+			<-done
+			s.mu.Lock()
+			stopping := s.stopping
+			s.mu.Unlock()
+			if stopping {
+				return
+			}
+			told("MariaDB has ended; it is started again")
+			daemon, err := program("mariadbd")
+			if err == nil {
+				ctx, cancel := context.WithTimeout(context.Background(), 2*time.Minute)
+				err = s.start(ctx, daemon)
+				cancel()
+			}
+			if err == nil {
+				told("MariaDB is back")
+				wait = 200 * time.Millisecond
+				continue
+			}
+			told(fmt.Sprintf("MariaDB could not be started again, the next try follows in %v: %v", wait, err))
+			time.Sleep(wait)
+			wait = min(2*wait, 10*time.Second)
+		}
+	})
 }
 
 // install sets up an empty data folder, in one step for those who look.
@@ -158,7 +294,7 @@ func install(ctx context.Context, dir, data string) error {
 	return os.Rename(fresh, data)
 }
 
-func (s *Server) await(ctx context.Context) error {
+func (s *Server) await(ctx context.Context, done chan struct{}) error {
 	ctx, cancel := context.WithTimeout(ctx, time.Minute)
 	defer cancel()
 	connector, err := mysql.NewConnector(s.config(""))
@@ -171,7 +307,7 @@ func (s *Server) await(ctx context.Context) error {
 			return conn.Close()
 		}
 		select {
-		case <-s.done:
+		case <-done:
 			return errors.New("it ended at once")
 		case <-ctx.Done():
 			return err
@@ -197,21 +333,31 @@ func (log) Print(...any) {}
 func (s *Server) DSN(database string) string { return s.config(database).FormatDSN() }
 
 // PID is the server's process.
-func (s *Server) PID() int { return s.cmd.Process.Pid }
+func (s *Server) PID() int {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return s.cmd.Process.Pid
+}
 
 // Stop ends the server and waits until it has. It may be called twice.
 func (s *Server) Stop() {
-	if s.cmd != nil && s.cmd.Process != nil {
-		_ = s.cmd.Process.Signal(syscall.SIGTERM)
+	s.mu.Lock()
+	s.stopping = true
+	cmd, done := s.cmd, s.done
+	s.mu.Unlock()
+	if cmd != nil && cmd.Process != nil {
+		_ = cmd.Process.Signal(syscall.SIGTERM)
 		select {
-		case <-s.done:
+		case <-done:
 		case <-time.After(20 * time.Second):
-			_ = s.cmd.Process.Kill()
-			<-s.done
+			_ = cmd.Process.Kill()
+			<-done
 		}
 	}
+	s.watch.Wait()
 	if s.scratch != "" {
 		_ = os.RemoveAll(s.scratch)
+		_ = os.Remove(filepath.Join(s.dir, addressFile))
 	}
 	_ = s.lock.Close()
 }

@@ -28,6 +28,7 @@ type description struct {
 	rate     int
 	channels int
 	length   int64 // samples, 0 when it does not say
+	stated   bool  // the length stands in the file and was not estimated
 	missing  int64
 	startTC  int64 // samples at rate from midnight, −1 when not known
 	title    string

@@ -12,12 +12,17 @@ import (
 	"os/exec"
 	"strconv"
 	"strings"
+	"syscall"
 	"time"
 )
 
 // containers are the kinds of file that ffmpeg is let read: those that hold
 // sound themselves. Play lists and the like, which point elsewhere, are not.
 const containers = "aac,ac3,aiff,amr,ape,asf,au,avi,caf,dts,eac3,flac,flv,gsm,matroska,mov,mp3,mpeg,mpegts,mxf,ogg,tta,voc,w64,wav,wv"
+
+// stating are the containers that say how long they are; of others, such as
+// MP3, ffprobe may only guess.
+var stating = map[string]bool{"mov": true, "matroska": true, "avi": true, "aiff": true, "au": true, "caf": true, "w64": true, "wav": true, "tta": true, "mxf": true, "wv": true}
 
 // childTime is the longest a child process may take.
 var childTime = 45 * time.Minute // a variable for tests
@@ -30,7 +35,7 @@ func resampler(rate int) string {
 
 // probe asks ffprobe what a file is.
 func probe(ctx context.Context, path, name string) (description, error) {
-	p, err := ffprobe(ctx, path)
+	p, err := ffprobe(ctx, path, name)
 	if errors.Is(err, errUnreadable) {
 		return description{}, &Problem{"notSound", fmt.Sprintf("“%s” is not a sound file that can be read here. WAV, FLAC, AIFF, MP3, AAC, Ogg and the sound of common video files can; nothing was kept.", name)}
 	}
@@ -61,6 +66,7 @@ func probe(ctx context.Context, path, name string) (description, error) {
 		}
 		if err == nil && d.length == 0 && sec > 0 && sec < 1e6 {
 			d.length = int64(math.Round(sec * float64(d.rate)))
+			d.stated = stating[strings.SplitN(p.Format.Name, ",", 2)[0]]
 		}
 	}
 	if v, ok := p.picture(); ok && !v.still(p) {
@@ -86,33 +92,110 @@ type child struct {
 	out    *bufio.Reader
 	stderr *bytes.Buffer
 	ctx    context.Context
-	cancel context.CancelFunc
+	cancel context.CancelCauseFunc
+	life   *time.Timer // ends it when nothing comes
 	buf    []byte
 	name   string
 	strict bool // any failure is one, as what goes in is known to be whole
 	got    bool
-	broke  bool // it gave up part of the way through a file
+	broke  bool // it complained, or gave up, part of the way through a file
+	gaveUp bool
+}
+
+// stallTime is how long a helper may give no sign of life. A variable for tests.
+var stallTime = time.Minute
+
+// errStalled ends a helper that gives no sign of life.
+var errStalled = errors.New("it gave no sign of life")
+
+// helper is a program that is run beside this one: in a group of its own, so
+// that what it starts in turn ends with it.
+func helper(ctx context.Context, name string, args ...string) *exec.Cmd {
+	cmd := exec.CommandContext(ctx, name, args...)
+	cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true, Pdeathsig: syscall.SIGKILL}
+	cmd.Cancel = func() error { return syscall.Kill(-cmd.Process.Pid, syscall.SIGKILL) }
+	cmd.WaitDelay = 2 * time.Second
+	return cmd
+}
+
+// killed tells whether a helper was ended from outside, by the
+// system or by someone, rather than by itself.
+func killed(err error) bool {
+	var exit *exec.ExitError
+	if !errors.As(err, &exit) {
+		return false
+	}
+	st, ok := exit.Sys().(syscall.WaitStatus)
+	return ok && (st.Signaled() || st.ExitStatus() == 255) // ffmpeg turns a signal to end into 255
+}
+
+// stopped is the problem of a helper that was ended from outside.
+func stopped(program, name string) *Problem {
+	return &Problem{"stopped", fmt.Sprintf("%s was stopped by the system while it read “%s”, perhaps for lack of memory. Nothing was kept; import it again.", program, name)}
 }
 
 func startChild(ctx context.Context, name string, feed io.Reader, args ...string) (*child, error) {
-	ctx, cancel := context.WithTimeout(ctx, childTime)
-	c := &child{cmd: exec.CommandContext(ctx, "ffmpeg", append([]string{"-nostdin", "-v", "error"}, args...)...), stderr: &bytes.Buffer{}, ctx: ctx, cancel: cancel, name: name, strict: feed != nil}
+	limit, expire := context.WithTimeout(ctx, childTime)
+	ctx, end := context.WithCancelCause(limit)
+	cancel := func(why error) {
+		end(why)
+		expire()
+	}
+	c := &child{cmd: helper(ctx, "ffmpeg", append([]string{"-nostdin", "-v", "error"}, args...)...), stderr: &bytes.Buffer{}, ctx: ctx, cancel: cancel, name: name, strict: feed != nil}
 	c.cmd.Stderr = &limited{c.stderr, 4096}
 	if feed != nil {
 		c.cmd.Stdin = feed
 	}
-	c.cmd.WaitDelay = 2 * time.Second
 	out, err := c.cmd.StdoutPipe()
 	if err != nil {
-		cancel()
+		cancel(nil)
 		return nil, err
 	}
-	c.out = bufio.NewReaderSize(out, 1<<20)
+	c.life = time.AfterFunc(stallTime, func() { cancel(errStalled) })
+	c.out = bufio.NewReaderSize(alive{out, c.life}, 1<<20)
 	if err := c.cmd.Start(); err != nil {
-		cancel()
+		cancel(nil)
+		if errors.Is(err, exec.ErrNotFound) {
+			return nil, noHelper()
+		}
 		return nil, err
 	}
 	return c, nil
+}
+
+// alive puts off the end of a helper with all that comes from it.
+type alive struct {
+	io.Reader
+	life *time.Timer
+}
+
+func (a alive) Read(b []byte) (int, error) {
+	n, err := a.Reader.Read(b)
+	if n > 0 {
+		a.life.Reset(stallTime)
+	}
+	return n, err
+}
+
+func noHelper() *Problem {
+	return &Problem{"noHelper", "ffmpeg is not installed, so only WAV and FLAC at the reel's rate can be imported. Install it with: apt-get install ffmpeg"}
+}
+
+// end waits for the child and tells what ended it early, other than the file.
+func (c *child) end() error {
+	c.life.Stop()
+	err := c.cmd.Wait()
+	switch {
+	case errors.Is(context.Cause(c.ctx), errStalled):
+		return &Problem{"stalled", fmt.Sprintf("ffmpeg made no progress with “%s” for %d seconds and was ended. Convert it to WAV or FLAC and import that; nothing was kept.", c.name, int(stallTime.Seconds()))}
+	case c.ctx.Err() != nil: // stopped, or out of time: what came is not the whole
+		return fmt.Errorf("ffmpeg was stopped while it read “%s”: %w", c.name, c.ctx.Err())
+	case killed(err):
+		return stopped("ffmpeg", c.name)
+	}
+	c.gaveUp = err != nil
+	c.broke = c.gaveUp || c.stderr.Len() > 0
+	return nil
 }
 
 // fromFile has ffmpeg decode a file's first sound stream, at a rate. Sound that
@@ -152,17 +235,14 @@ func (c *child) Read(dst [][]float32) (int, error) {
 		return n, nil
 	}
 	if err == io.EOF || err == io.ErrUnexpectedEOF {
-		if err := c.cmd.Wait(); err != nil {
-			switch {
-			case c.ctx.Err() != nil: // stopped, or out of time: what came is not the whole
-				return 0, fmt.Errorf("ffmpeg was stopped while it read “%s”: %w", c.name, c.ctx.Err())
-			case c.strict:
-				return 0, fmt.Errorf("ffmpeg failed while it resampled “%s”: %w: %s", c.name, err, firstLine(c.stderr.String()))
-			case !c.got:
-				return 0, &Problem{"notSound", fmt.Sprintf("The sound of “%s” cannot be decoded (%s). Convert it to WAV or FLAC and drop that in; nothing was kept.", c.name, firstLine(c.stderr.String()))}
-			}
+		switch err := c.end(); {
+		case err != nil:
+			return 0, err
+		case c.gaveUp && c.strict:
+			return 0, fmt.Errorf("ffmpeg failed while it resampled “%s”: %s", c.name, firstLine(c.stderr.String()))
+		case c.gaveUp && !c.got:
+			return 0, &Problem{"notSound", fmt.Sprintf("The sound of “%s” cannot be decoded (%s). Convert it to WAV or FLAC and import that; nothing was kept.", c.name, firstLine(c.stderr.String()))}
 		}
-		c.broke = c.stderr.Len() > 0
 		return 0, io.EOF
 	}
 	return 0, err
@@ -170,7 +250,8 @@ func (c *child) Read(dst [][]float32) (int, error) {
 
 // close ends the child in any case.
 func (c *child) close() {
-	c.cancel()
+	c.life.Stop()
+	c.cancel(nil)
 	_ = c.cmd.Wait()
 }
 

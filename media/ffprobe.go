@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"os/exec"
 	"strconv"
 	"strings"
@@ -50,19 +51,27 @@ type stream struct {
 	} `json:"disposition"`
 }
 
+// probeTime is how long a look into a file may take. A variable for tests.
+var probeTime = 20 * time.Second
+
 // ffprobe asks what a file holds.
-func ffprobe(ctx context.Context, path string) (probed, error) {
+func ffprobe(ctx context.Context, path, name string) (probed, error) {
 	var p probed
-	ctx, cancel := context.WithTimeout(ctx, time.Minute)
+	limit, cancel := context.WithTimeout(ctx, probeTime)
 	defer cancel()
-	out, err := exec.CommandContext(ctx, "ffprobe", "-v", "error", "-protocol_whitelist", "file", "-format_whitelist", containers+","+pictureContainers,
+	out, err := helper(limit, "ffprobe", "-v", "error", "-protocol_whitelist", "file", "-format_whitelist", containers+","+pictureContainers,
 		"-show_entries", "stream=index,codec_type,codec_name,sample_rate,channels,duration,start_time,nb_frames,r_frame_rate,avg_frame_rate:stream_tags=timecode:stream_disposition=attached_pic:format=duration,format_name:format_tags=title,time_reference,timecode",
 		"-of", "json", "-i", "file:"+path).Output()
 	if errors.Is(err, exec.ErrNotFound) {
-		return p, errors.New("ffmpeg is not installed; install it with: apt-get install ffmpeg")
+		return p, noHelper()
 	}
-	if ctx.Err() != nil {
+	switch {
+	case ctx.Err() != nil:
 		return p, ctx.Err()
+	case limit.Err() != nil:
+		return p, &Problem{"stalled", fmt.Sprintf("“%s” could not be looked into within %d seconds. Convert it to WAV or FLAC and import that; nothing was kept.", name, int(probeTime.Seconds()))}
+	case killed(err):
+		return p, stopped("ffprobe", name)
 	}
 	if jsonErr := json.Unmarshal(out, &p); err != nil || jsonErr != nil {
 		return p, errUnreadable

@@ -13,6 +13,7 @@ import (
 	"sync"
 
 	"blendseam/core/sound"
+	"blendseam/media/disk"
 )
 
 // Imported is what an import led to.
@@ -44,31 +45,43 @@ func blocks(channels int) [][]float32 {
 // as it is. Progress runs from 0 to 1, or stays below 0 while the length is
 // not known. When it fails or is cancelled, nothing is left behind.
 func (l *Library) Import(ctx context.Context, u *Upload, rate int, progress func(float64)) (Imported, error) {
-	if !slices.Contains(sound.Rates, rate) {
-		return Imported{}, fmt.Errorf("no working copies are made at %d Hz", rate)
+	out, work, err := l.decodeTo(ctx, u, rate, progress)
+	if work != "" {
+		defer l.fs.RemoveAll(work)
 	}
-	out := Imported{Hash: u.Hash, Rate: rate, Bytes: u.Bytes, StartTC: -1}
-	f, err := os.Open(u.path)
 	if err != nil {
 		return out, err
+	}
+	return out, l.install(u, work, rate)
+}
+
+// decodeTo makes a working copy on the desk.
+func (l *Library) decodeTo(ctx context.Context, u *Upload, rate int, progress func(float64)) (out Imported, work string, err error) {
+	if !slices.Contains(sound.Rates, rate) {
+		return out, "", fmt.Errorf("no working copies are made at %d Hz", rate)
+	}
+	out = Imported{Hash: u.Hash, Rate: rate, Bytes: u.Bytes, StartTC: -1}
+	f, err := os.Open(u.path)
+	if err != nil {
+		return out, work, err
 	}
 	defer f.Close()
 	// The original goes to the disk for good while it is decoded.
 	synced := make(chan error, 1)
-	go func() { synced <- f.Sync() }()
+	go func() { synced <- l.sync(u.path) }()
 	d, desc, err := decode(f, u.Name)
 	foreign := errors.Is(err, errForeign)
 	if foreign {
 		desc, err = probe(ctx, u.path, u.Name)
 	}
 	if err != nil {
-		return out, err
+		return out, work, err
 	}
 	if desc.channels > sound.MaxChannels {
-		return out, &Problem{"tooManyChannels", fmt.Sprintf("“%s” has %d channels; up to %d can be taken in. Split it into smaller files; nothing was kept.", u.Name, desc.channels, sound.MaxChannels)}
+		return out, work, &Problem{"tooManyChannels", fmt.Sprintf("“%s” has %d channels; up to %d can be taken in. Split it into smaller files; nothing was kept.", u.Name, desc.channels, sound.MaxChannels)}
 	}
 	if desc.rate < 1000 || desc.rate > 768000 {
-		return out, &Problem{"notSound", fmt.Sprintf("“%s” says it was recorded at %d Hz, which cannot be right. Convert it to WAV at 48 kHz and drop that in; nothing was kept.", u.Name, desc.rate)}
+		return out, work, &Problem{"notSound", fmt.Sprintf("“%s” says it was recorded at %d Hz, which cannot be right. Convert it to WAV at 48 kHz and drop that in; nothing was kept.", u.Name, desc.rate)}
 	}
 	// Samples that are no numbers are silenced where they are first seen, so
 	// that a resampler never smears them.
@@ -84,18 +97,17 @@ func (l *Library) Import(ctx context.Context, u *Upload, rate int, progress func
 		in = c
 	}
 	if err != nil {
-		return out, err
+		return out, work, err
 	}
 	if c != nil {
 		defer c.close()
 	}
-	work, err := os.MkdirTemp(l.desk, "copy-*")
-	if err != nil {
-		return out, l.diskProblem(u.Name, err)
+	work = l.onDesk("copy")
+	if err := l.fs.Mkdir(work); err != nil {
+		return out, work, l.diskProblem(u.Name, err)
 	}
-	defer os.RemoveAll(work)
 	expect := (float64(desc.length)/float64(desc.rate) + desc.late) * float64(rate)
-	out.Length, err = writeCopy(ctx, work, in, desc.channels, func(n int64) {
+	out.Length, err = writeCopy(ctx, l.fs, work, in, desc.channels, func(n int64) {
 		if expect > 0 {
 			progress(min(float64(n)/expect, 1))
 		} else {
@@ -104,12 +116,12 @@ func (l *Library) Import(ctx context.Context, u *Upload, rate int, progress func
 	})
 	if err != nil {
 		if ctx.Err() != nil {
-			return out, ctx.Err()
+			return out, work, ctx.Err()
 		}
-		return out, l.diskProblem(u.Name, err)
+		return out, work, l.diskProblem(u.Name, err)
 	}
 	if out.Length == 0 {
-		return out, &Problem{"noData", fmt.Sprintf("“%s” holds no whole sample of sound. Look for another copy of the file; nothing was kept.", u.Name)}
+		return out, work, &Problem{"noData", fmt.Sprintf("“%s” holds no whole sample of sound. Look for another copy of the file; nothing was kept.", u.Name)}
 	}
 	out.Bad = count.bad
 	if fl, ok := d.(*flacDecoder); ok && desc.length > 0 {
@@ -118,10 +130,14 @@ func (l *Library) Import(ctx context.Context, u *Upload, rate int, progress func
 			desc.missing = max(desc.length-whole, 0)
 		}
 	}
-	// A length that ffmpeg only estimated is believed when it also complained.
-	if foreign && c.broke {
+	if foreign {
 		whole := int64(math.Round((float64(out.Length)/float64(rate) - desc.late) * float64(desc.rate)))
-		if lacking := desc.length - whole; lacking > int64(desc.rate/10) {
+		lacking := desc.length - whole
+		switch {
+		case c.gaveUp && desc.length == 0:
+			return out, work, &Problem{"cutOff", fmt.Sprintf("ffmpeg gave up while it read “%s” (%s), and the file does not say how long it is. Convert it to WAV or FLAC and import that; nothing was kept.", u.Name, firstLine(c.stderr.String()))}
+		// A length that was only estimated is believed when ffmpeg complained too.
+		case lacking > int64(desc.rate/10) && (c.broke || desc.stated):
 			desc.missing = lacking
 		}
 	}
@@ -133,27 +149,73 @@ func (l *Library) Import(ctx context.Context, u *Upload, rate int, progress func
 		out.Title = strings.TrimSuffix(u.Name, filepath.Ext(u.Name))
 	}
 	if err := <-synced; err != nil {
-		return out, l.diskProblem(u.Name, err)
+		return out, work, l.diskProblem(u.Name, err)
 	}
-	return out, l.install(u, work, rate)
+	return out, work, nil
 }
 
-// install moves a finished working copy and the original to their places.
+// sync brings a file's content to the disk.
+func (l *Library) sync(path string) error {
+	f, err := l.fs.Open(path)
+	if err != nil {
+		return err
+	}
+	err = f.Sync()
+	return errors.Join(err, f.Close())
+}
+
+// install moves a finished working copy and the original to their places. When
+// it returns, all of it is on the disk for good.
 func (l *Library) install(u *Upload, work string, rate int) error {
 	dir := l.copyFolder(u.Hash, rate)
-	if err := os.MkdirAll(l.folder(u.Hash), 0o700); err != nil {
+	err := l.keepOriginal(u)
+	if err == nil {
+		err = l.replace(work, dir)
+	}
+	if err != nil {
 		return l.diskProblem(u.Name, err)
 	}
-	if _, err := os.Stat(l.original(u.Hash)); errors.Is(err, os.ErrNotExist) {
-		if err := os.Link(u.path, l.original(u.Hash)); err != nil && !errors.Is(err, os.ErrExist) {
-			return l.diskProblem(u.Name, err)
+	l.whole(u.Hash, dir)
+	return nil
+}
+
+// keepOriginal keeps the file itself, in the place of one that may be damaged.
+func (l *Library) keepOriginal(u *Upload) error {
+	if err := disk.MkdirAll(l.fs, l.dir, l.folder(u.Hash)); err != nil {
+		return err
+	}
+	if err := l.sync(u.path); err != nil {
+		return err
+	}
+	fresh := l.onDesk("original")
+	if err := l.fs.Link(u.path, fresh); err != nil {
+		return err
+	}
+	if err := l.fs.Rename(fresh, l.original(u.Hash)); err != nil {
+		return err
+	}
+	_ = l.fs.RemoveAll(fresh) // a rename onto the very same file leaves both names
+	return l.fs.SyncDir(l.folder(u.Hash))
+}
+
+// replace puts a folder that is whole and synced in a place, where another may
+// lie.
+func (l *Library) replace(work, dir string) error {
+	for range 3 {
+		err := l.fs.Rename(work, dir)
+		if err == nil {
+			return l.fs.SyncDir(filepath.Dir(dir))
 		}
+		if _, gone := os.Stat(dir); gone != nil {
+			return err
+		}
+		old := l.onDesk("old")
+		if err := l.fs.Rename(dir, old); err != nil && !errors.Is(err, os.ErrNotExist) {
+			return err
+		}
+		defer l.fs.RemoveAll(old)
 	}
-	err := os.Rename(work, dir)
-	if _, gone := os.Stat(dir); err != nil && gone == nil {
-		return nil // another import of the same file was there first
-	}
-	return err
+	return fmt.Errorf("%s is written by another", dir)
 }
 
 // Reuse makes an upload of a recording that is in the library, to get its
@@ -162,9 +224,8 @@ func (l *Library) Reuse(hash, name string) (*Upload, error) {
 	if !IsHash(hash) {
 		return nil, ErrNoCopy
 	}
-	path := filepath.Join(l.desk, "again-"+hash)
-	_ = os.Remove(path)
-	if err := os.Link(l.original(hash), path); err != nil {
+	path := l.onDesk("again")
+	if err := l.fs.Link(l.original(hash), path); err != nil {
 		return nil, ErrNoCopy
 	}
 	info, err := os.Stat(path)
@@ -188,16 +249,19 @@ func (c *counter) Read(dst [][]float32) (int, error) {
 	return n, err
 }
 
-// writeCopy writes each channel's samples and overview into dir. Decoding goes
-// on while the block before it is written and summed up.
-func writeCopy(ctx context.Context, dir string, d decoder, channels int, progress func(int64)) (int64, error) {
+// writeCopy writes each channel's samples and overview into dir, and the list
+// of their sums. Decoding goes on while the block before it is written and
+// summed up. When it returns, all of it is on the disk.
+func writeCopy(ctx context.Context, fs disk.FS, dir string, d decoder, channels int, progress func(int64)) (int64, error) {
 	outs := make([]*channelWriter, channels)
 	for ch := range outs {
-		w, err := newChannelWriter(dir, ch)
+		w, err := newChannelWriter(fs, dir, ch)
+		if w != nil {
+			defer w.close()
+		}
 		if err != nil {
 			return 0, err
 		}
-		defer w.close()
 		outs[ch] = w
 	}
 	bufs := [2][][]float32{blocks(channels), blocks(channels)}
@@ -235,39 +299,56 @@ func writeCopy(ctx context.Context, dir string, d decoder, channels int, progres
 		total += int64(n)
 		progress(total)
 	}
+	list := sums{Files: map[string]fileSum{}}
 	for _, w := range outs {
-		if err := w.finish(); err != nil {
+		if err := w.finish(list); err != nil {
 			return 0, err
 		}
 	}
-	return total, nil
+	return total, list.write(fs, dir)
+}
+
+// summed is a file whose sum is counted as it is written.
+type summed struct {
+	disk.File
+	tally
+}
+
+func createSummed(fs disk.FS, name string) (*summed, error) {
+	f, err := fs.Create(name)
+	return &summed{f, newTally()}, err
+}
+
+func (s *summed) append(b []byte) error {
+	n, err := s.File.Write(b)
+	s.add(b[:n])
+	return err
 }
 
 // channelWriter writes one channel of a working copy.
 type channelWriter struct {
-	samples  *os.File
-	levels   [sound.Levels]*os.File
+	samples  *summed
+	levels   [sound.Levels]*summed
 	overview sound.Overview
 }
 
-func newChannelWriter(dir string, ch int) (*channelWriter, error) {
+func newChannelWriter(fs disk.FS, dir string, ch int) (*channelWriter, error) {
 	w := &channelWriter{}
 	var err error
-	if w.samples, err = os.Create(channelFile(dir, ch)); err != nil {
+	if w.samples, err = createSummed(fs, channelFile(dir, ch)); err != nil {
 		return nil, err
 	}
 	for level := range w.levels {
-		if w.levels[level], err = os.Create(overviewFile(dir, ch, level)); err != nil {
-			return nil, err
+		f, err := createSummed(fs, overviewFile(dir, ch, level))
+		if err != nil {
+			return w, err
 		}
+		w.levels[level] = f
 	}
 	return w, nil
 }
 
-func (w *channelWriter) store(v []float32) error {
-	_, err := w.samples.Write(Bytes(v))
-	return err
-}
+func (w *channelWriter) store(v []float32) error { return w.samples.append(Bytes(v)) }
 
 func (w *channelWriter) sum(v []float32) error {
 	w.overview.Add(v)
@@ -277,7 +358,7 @@ func (w *channelWriter) sum(v []float32) error {
 func (w *channelWriter) flush() error {
 	for level, f := range w.levels {
 		if b := w.overview.Take(level); len(b) > 0 {
-			if _, err := f.Write(b); err != nil {
+			if err := f.append(b); err != nil {
 				return err
 			}
 		}
@@ -285,12 +366,19 @@ func (w *channelWriter) flush() error {
 	return nil
 }
 
-func (w *channelWriter) finish() error {
+// finish brings the channel to the disk and lists its files.
+func (w *channelWriter) finish(list sums) error {
 	w.overview.Finish()
 	if err := w.flush(); err != nil {
 		return err
 	}
-	return w.samples.Sync()
+	for _, f := range append([]*summed{w.samples}, w.levels[:]...) {
+		if err := f.Sync(); err != nil {
+			return err
+		}
+		list.Files[filepath.Base(f.Name())] = f.tally.sum()
+	}
+	return nil
 }
 
 func (w *channelWriter) close() {

@@ -14,6 +14,7 @@ import (
 	"syscall"
 
 	"blendseam/core/sound"
+	"blendseam/media/disk"
 )
 
 // DefaultLimit is the largest file taken in unless set otherwise: 16 GiB, some
@@ -26,17 +27,26 @@ type Library struct {
 	dir   string
 	desk  string   // folder for what is on its way in, this process's own
 	lock  *os.File // held as long as the desk is in use
-	Limit int64    // bytes of the largest file taken in
+	fs    disk.FS
+	Limit int64 // bytes of the largest file imported
 
-	mu     sync.Mutex
-	open   map[string]*Copy
-	frames map[string]*Frames
-	tones  tones
+	// OnDamage is told when a recording is found to be damaged, before it is
+	// said to whoever asked for it.
+	OnDamage func(*Damaged)
+
+	mu      sync.Mutex
+	open    map[string]*Copy
+	frames  map[string]*Frames
+	damaged map[string]*Damaged // by folder, until it is made again
+	n       int                 // of names given on the desk
+	tones   tones
 }
 
 // OpenLibrary opens the folder, which is made when missing, and clears what
 // imports that were cut off left behind.
-func OpenLibrary(dir string) (*Library, error) {
+func OpenLibrary(dir string) (*Library, error) { return openLibrary(dir, disk.OS{}) }
+
+func openLibrary(dir string, on disk.FS) (*Library, error) {
 	dir, err := filepath.Abs(dir)
 	if err != nil {
 		return nil, err
@@ -52,7 +62,7 @@ func OpenLibrary(dir string) (*Library, error) {
 	for _, e := range left {
 		clearDesk(filepath.Join(incoming, e.Name()))
 	}
-	l := &Library{dir: dir, Limit: DefaultLimit, open: map[string]*Copy{}, frames: map[string]*Frames{}}
+	l := &Library{dir: dir, fs: on, Limit: DefaultLimit, open: map[string]*Copy{}, frames: map[string]*Frames{}, damaged: map[string]*Damaged{}}
 	if l.desk, err = os.MkdirTemp(incoming, "desk-*"); err != nil {
 		return nil, err
 	}
@@ -100,6 +110,48 @@ func (l *Library) Close() error {
 	return errors.Join(err, l.lock.Close())
 }
 
+// Dir is the library's folder.
+func (l *Library) Dir() string { return l.dir }
+
+// onDesk is a new name on the desk.
+func (l *Library) onDesk(kind string) string {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	l.n++
+	return filepath.Join(l.desk, fmt.Sprintf("%s-%d", kind, l.n))
+}
+
+// spoiled notes that a folder is damaged and tells of it. What is open of it is
+// let go.
+func (l *Library) spoiled(dir string, d *Damaged) error {
+	l.mu.Lock()
+	known := l.damaged[dir]
+	if known == nil || !known.Lost {
+		l.damaged[dir] = d
+	}
+	delete(l.open, dir)
+	delete(l.frames, d.Hash)
+	tell := l.OnDamage
+	l.mu.Unlock()
+	if known != nil {
+		return known
+	}
+	if tell != nil {
+		tell(d)
+	}
+	return d
+}
+
+// whole forgets that a folder was damaged, and what was open of it.
+func (l *Library) whole(hash, dir string) {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	delete(l.damaged, dir)
+	delete(l.open, dir)
+	delete(l.frames, hash)
+	l.tones.forget()
+}
+
 // IsHash reports whether s is a content hash: 64 lower-case hex digits. Only
 // such a string ever becomes part of a path.
 func IsHash(s string) bool {
@@ -129,20 +181,80 @@ type Copy struct {
 	Files []*os.File
 	dir   string
 	n     int64
+	short func(error) error // what a file that ends early means
 }
 
-// Copy opens a working copy.
+// Copy opens a working copy. One whose files are not as long as they were
+// written is refused as a *Damaged.
 func (l *Library) Copy(hash string, rate int) (*Copy, error) {
 	if !IsHash(hash) {
 		return nil, ErrNoCopy
 	}
 	dir := l.copyFolder(hash, rate)
 	l.mu.Lock()
-	defer l.mu.Unlock()
-	if c, ok := l.open[dir]; ok {
+	c, ok := l.open[dir]
+	bad := l.damaged[dir]
+	l.mu.Unlock()
+	if bad != nil {
+		return nil, bad
+	}
+	if ok {
+		if err := c.lengths(); err != nil { // cut short while it is open
+			return nil, c.short(err)
+		}
 		return c, nil
 	}
+	c, err := openCopy(dir)
+	if errors.Is(err, ErrNoCopy) {
+		return nil, err
+	}
+	if err != nil {
+		return nil, l.spoiled(dir, &Damaged{Hash: hash, Rate: rate, What: err.Error()})
+	}
+	c.short = func(err error) error {
+		return l.spoiled(dir, &Damaged{Hash: hash, Rate: rate, What: err.Error()})
+	}
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	if o, ok := l.open[dir]; ok { // another was quicker
+		for _, f := range c.Files {
+			_ = f.Close()
+		}
+		return o, nil
+	}
+	l.open[dir] = c
+	return c, nil
+}
+
+// lengths compares the lengths of the open files with what they were.
+func (c *Copy) lengths() error {
+	for ch, f := range c.Files {
+		if info, err := f.Stat(); err != nil || info.Size() != 4*c.n {
+			return fmt.Errorf("channel %d is cut short", ch+1)
+		}
+	}
+	return nil
+}
+
+func openCopy(dir string) (_ *Copy, err error) {
+	known, err := readSums(dir)
+	listed := err == nil
+	if err != nil && !errors.Is(err, os.ErrNotExist) {
+		return nil, fmt.Errorf("%s cannot be read", sumsFile)
+	}
+	if listed {
+		if err := known.lengths(dir); err != nil {
+			return nil, err
+		}
+	}
 	c := &Copy{dir: dir}
+	defer func() {
+		if err != nil {
+			for _, f := range c.Files {
+				_ = f.Close()
+			}
+		}
+	}()
 	for ch := 0; ch < sound.MaxChannels; ch++ {
 		f, err := os.Open(channelFile(dir, ch))
 		if errors.Is(err, os.ErrNotExist) {
@@ -151,17 +263,22 @@ func (l *Library) Copy(hash string, rate int) (*Copy, error) {
 		if err != nil {
 			return nil, err
 		}
+		c.Files = append(c.Files, f)
 		info, err := f.Stat()
 		if err != nil {
 			return nil, err
 		}
+		if ch > 0 && info.Size() != 4*c.n || info.Size()%4 != 0 {
+			return nil, fmt.Errorf("channel %d has %d bytes, and another %d", ch+1, info.Size(), 4*c.n)
+		}
 		c.n = info.Size() / 4
-		c.Files = append(c.Files, f)
 	}
 	if len(c.Files) == 0 {
+		if listed {
+			return nil, errors.New("its samples are gone")
+		}
 		return nil, ErrNoCopy
 	}
-	l.open[dir] = c
 	return c, nil
 }
 
@@ -184,6 +301,9 @@ func (c *Copy) ReadAt(dst []float32, ch int, from int64) error {
 	clear(dst[:a-from])
 	clear(dst[b-from:])
 	_, err := c.Files[ch].ReadAt(Bytes(dst[a-from:b-from]), a*4)
+	if err != nil && c.short != nil {
+		return c.short(err)
+	}
 	return err
 }
 
@@ -197,13 +317,15 @@ func (c *Copy) Overview(ch, level int, from, count int64) ([]byte, error) {
 	if count <= 0 {
 		return nil, nil
 	}
-	f, err := os.Open(overviewFile(c.dir, ch, level))
-	if err != nil {
-		return nil, err
-	}
-	defer f.Close()
 	b := make([]byte, count*sound.BucketBytes)
-	_, err = f.ReadAt(b, from*sound.BucketBytes)
+	f, err := os.Open(overviewFile(c.dir, ch, level))
+	if err == nil {
+		_, err = f.ReadAt(b, from*sound.BucketBytes)
+		_ = f.Close()
+	}
+	if err != nil && c.short != nil {
+		return nil, c.short(err)
+	}
 	return b, err
 }
 

@@ -11,13 +11,14 @@ import (
 	"io"
 	"math"
 	"os"
-	"os/exec"
 	"path/filepath"
 	"slices"
 	"strconv"
 	"strings"
+	"time"
 
 	"blendseam/core/timecode"
+	"blendseam/media/disk"
 )
 
 // Pictures are kept to look at as one JPEG a frame: any frame is one read, and
@@ -65,7 +66,7 @@ func (l *Library) Look(ctx context.Context, u *Upload) (Picture, bool, error) {
 	if !errors.Is(err, errForeign) {
 		return out, false, nil // sound that is read in Go, or that says what is wrong with it
 	}
-	p, err := ffprobe(ctx, u.path)
+	p, err := ffprobe(ctx, u.path, u.Name)
 	if errors.Is(err, errUnreadable) {
 		return out, false, nil
 	}
@@ -82,7 +83,7 @@ func (l *Library) Look(ctx context.Context, u *Upload) (Picture, bool, error) {
 		out.Rate, out.Format = timecode.Rate25, "still, "+strings.ToUpper(v.Codec)
 		return out, true, nil
 	}
-	times, err := timesOf(ctx, u.path, v.Index)
+	times, err := timesOf(ctx, u.path, u.Name, v.Index)
 	if err != nil {
 		return out, false, err
 	}
@@ -116,10 +117,10 @@ func (l *Library) Look(ctx context.Context, u *Upload) (Picture, bool, error) {
 
 // timesOf are the times at which the frames of a stream are shown, in seconds,
 // in order, from its packets: nothing is decoded.
-func timesOf(ctx context.Context, path string, index int) ([]float64, error) {
-	ctx, cancel := context.WithTimeout(ctx, childTime)
+func timesOf(ctx context.Context, path, name string, index int) ([]float64, error) {
+	limit, cancel := context.WithTimeout(ctx, childTime)
 	defer cancel()
-	cmd := exec.CommandContext(ctx, "ffprobe", "-v", "error", "-protocol_whitelist", "file", "-format_whitelist", containers+","+pictureContainers,
+	cmd := helper(limit, "ffprobe", "-v", "error", "-protocol_whitelist", "file", "-format_whitelist", containers+","+pictureContainers,
 		"-select_streams", strconv.Itoa(index), "-show_entries", "packet=pts_time,dts_time", "-of", "csv=p=0", "-i", "file:"+path)
 	pipe, err := cmd.StdoutPipe()
 	if err != nil {
@@ -128,12 +129,10 @@ func timesOf(ctx context.Context, path string, index int) ([]float64, error) {
 	if err := cmd.Start(); err != nil {
 		return nil, err
 	}
-	defer func() {
-		cancel()
-		_ = cmd.Wait()
-	}()
+	stalled := false
+	life := time.AfterFunc(stallTime, func() { stalled = true; cancel() })
 	var out []float64
-	lines := bufio.NewScanner(pipe)
+	lines := bufio.NewScanner(alive{pipe, life})
 	for lines.Scan() {
 		for _, text := range strings.Split(lines.Text(), ",") {
 			if sec, err := strconv.ParseFloat(text, 64); err == nil && !math.IsNaN(sec) && !math.IsInf(sec, 0) {
@@ -145,8 +144,24 @@ func timesOf(ctx context.Context, path string, index int) ([]float64, error) {
 			break
 		}
 	}
+	whole := len(out) <= mostFrames+1
+	life.Stop()
+	if !whole {
+		cancel()
+	}
+	err = cmd.Wait()
+	switch {
+	case ctx.Err() != nil:
+		return nil, ctx.Err()
+	case stalled:
+		return nil, &Problem{"stalled", fmt.Sprintf("ffprobe made no progress with “%s” for %d seconds and was ended. Convert it to a common format and import that; nothing was kept.", name, int(stallTime.Seconds()))}
+	case whole && limit.Err() != nil:
+		return nil, &Problem{"tooLong", fmt.Sprintf("The frames of “%s” cannot be counted within %d minutes. Cut it into parts; nothing was kept.", name, int(childTime.Minutes()))}
+	case whole && killed(err):
+		return nil, stopped("ffprobe", name)
+	}
 	slices.Sort(out)
-	return out, ctx.Err()
+	return out, nil
 }
 
 // even reports whether frames come at a rate, but for the rounding of their
@@ -179,23 +194,23 @@ func (l *Library) pictureFolder(hash string) string { return filepath.Join(l.fol
 // from 0 to 1. What is done by the time it is cancelled stays, and is gone on
 // from when the same file comes again.
 func (l *Library) Take(ctx context.Context, u *Upload, p Picture, progress func(float64)) (Picture, error) {
-	if have, err := l.Frames(u.Hash); err == nil && have.Count() > 0 {
+	if have, err := l.Frames(u.Hash); err == nil && have.Count() > 0 && have.lacking == 0 {
 		p.Width, p.Height = have.size()
 		if p.Frames > 0 {
 			p.Frames = have.Count()
 		}
-		return p, l.keepOriginal(u)
+		return p, l.diskProblem(u.Name, l.keepOriginal(u))
 	}
 	part := filepath.Join(l.folder(u.Hash), "picture.part")
-	if err := os.MkdirAll(part, 0o700); err != nil {
+	if err := disk.MkdirAll(l.fs, l.dir, part); err != nil {
 		return p, l.diskProblem(u.Name, err)
 	}
 	lock, err := lockDesk(part)
 	if err != nil {
-		return p, &Problem{"busy", fmt.Sprintf("“%s” is being taken in already. Wait until that is done.", u.Name)}
+		return p, &Problem{"busy", fmt.Sprintf("“%s” is being imported already. Wait until that is done.", u.Name)}
 	}
 	defer lock.Close()
-	w, err := openFrames(part)
+	w, err := openFrames(l.fs, part)
 	if err != nil {
 		return p, l.diskProblem(u.Name, err)
 	}
@@ -207,40 +222,38 @@ func (l *Library) Take(ctx context.Context, u *Upload, p Picture, progress func(
 		}
 	}
 	if err := l.decodeFrames(ctx, u, p, w, progress); err != nil {
+		_ = w.mark() // it goes on from there
 		return p, err
 	}
 	if w.n == 0 {
-		return p, &Problem{"noPicture", fmt.Sprintf("The pictures of “%s” cannot be decoded. Convert it to a common format and drop that in; nothing was kept.", u.Name)}
+		return p, &Problem{"noPicture", fmt.Sprintf("The pictures of “%s” cannot be decoded. Convert it to a common format and import that; nothing was kept.", u.Name)}
 	}
+	lacking := int64(0)
 	if p.Frames > 0 {
-		if lacking := p.Frames - w.n; lacking > 0 && p.Note == "" {
+		if lacking = p.Frames - w.n; lacking > 0 && p.Note == "" {
 			p.Note = fmt.Sprintf("It breaks off: %d of its %d frames could be read.", w.n, p.Frames)
+		} else {
+			lacking = 0
 		}
 		p.Frames = w.n
 	}
-	if err := w.finish(); err != nil {
+	if err := w.finish(ctx, l.fs, part, lacking); err != nil {
 		return p, l.diskProblem(u.Name, err)
 	}
-	if err := os.Rename(part, l.pictureFolder(u.Hash)); err != nil {
+	if err := l.keepOriginal(u); err != nil {
 		return p, l.diskProblem(u.Name, err)
 	}
+	_ = l.fs.RemoveAll(filepath.Join(part, marked))
+	if err := l.replace(part, l.pictureFolder(u.Hash)); err != nil {
+		return p, l.diskProblem(u.Name, err)
+	}
+	l.whole(u.Hash, l.pictureFolder(u.Hash))
 	have, err := l.Frames(u.Hash)
 	if err != nil {
 		return p, err
 	}
 	p.Width, p.Height = have.size()
-	return p, l.keepOriginal(u)
-}
-
-// keepOriginal keeps the file itself.
-func (l *Library) keepOriginal(u *Upload) error {
-	if _, err := os.Stat(l.original(u.Hash)); err == nil {
-		return nil
-	}
-	if err := os.Link(u.path, l.original(u.Hash)); err != nil && !errors.Is(err, os.ErrExist) {
-		return l.diskProblem(u.Name, err)
-	}
-	return nil
+	return p, nil
 }
 
 // decodeFrames has ffmpeg decode the frames that are not there yet.
@@ -278,15 +291,18 @@ func (l *Library) decodeFrames(ctx context.Context, u *Upload, p Picture, w *fra
 			progress(min(float64(w.n)/float64(p.Frames), 1))
 		}
 	}
-	err = c.cmd.Wait()
-	if c.ctx.Err() != nil {
+	err = c.end()
+	if errors.Is(err, context.DeadlineExceeded) && ctx.Err() == nil {
+		return &Problem{"tooLong", fmt.Sprintf("The frames of “%s” take longer than %d minutes to decode; %d of %d are done. Import it again, and it goes on from there.", u.Name, int(childTime.Minutes()), w.n, p.Frames)}
+	}
+	if err != nil {
 		if ctx.Err() != nil {
 			return ctx.Err()
 		}
-		return &Problem{"tooLong", fmt.Sprintf("The frames of “%s” take longer than %d minutes to decode; %d of %d are done. Drop it in again, and it goes on from there.", u.Name, int(childTime.Minutes()), w.n, p.Frames)}
+		return err
 	}
-	if err != nil && w.n == 0 {
-		return &Problem{"noPicture", fmt.Sprintf("The pictures of “%s” cannot be decoded (%s). Convert it to a common format and drop that in; nothing was kept.", u.Name, firstLine(c.stderr.String()))}
+	if c.gaveUp && w.n == 0 {
+		return &Problem{"noPicture", fmt.Sprintf("The pictures of “%s” cannot be decoded (%s). Convert it to a common format and import that; nothing was kept.", u.Name, firstLine(c.stderr.String()))}
 	}
 	return nil
 }

@@ -35,7 +35,7 @@ func (u *Upload) Discard() { _ = os.Remove(u.path) }
 // hash on the way. Progress is called with the bytes so far. The caller
 // discards the upload when it is done with it.
 func (l *Library) Receive(ctx context.Context, name string, body io.Reader, progress func(int64)) (*Upload, error) {
-	f, err := os.CreateTemp(l.desk, "upload-*")
+	f, err := l.fs.Create(l.onDesk("upload"))
 	if err != nil {
 		return nil, l.diskProblem(name, err)
 	}
@@ -73,7 +73,7 @@ func (l *Library) Receive(ctx context.Context, name string, body io.Reader, prog
 			return nil, ctx.Err()
 		}
 		if err != nil {
-			return nil, &Problem{"cutOff", fmt.Sprintf("“%s” did not arrive whole: the transfer was cut off. Nothing was kept; drop it in again.", name)}
+			return nil, l.CutOff(name)
 		}
 	}
 	if u.Bytes == 0 {
@@ -84,12 +84,21 @@ func (l *Library) Receive(ctx context.Context, name string, body io.Reader, prog
 	return u, nil
 }
 
+// CutOff is the problem of a file that did not arrive whole.
+func (l *Library) CutOff(name string) *Problem {
+	return &Problem{"cutOff", fmt.Sprintf("“%s” did not arrive whole: the transfer was cut off. Nothing was kept; import it again.", name)}
+}
+
 // TooLarge is the problem of a file over the limit.
 func (l *Library) TooLarge(name string) *Problem {
 	return &Problem{"tooLarge", fmt.Sprintf("“%s” is larger than %.4g GiB, the most that is taken in at once. Cut it into parts, or store it as FLAC; nothing was kept.", name, float64(l.Limit)/(1<<30))}
 }
 
 func (l *Library) diskProblem(name string, err error) error {
+	var known *Problem
+	if err == nil || errors.As(err, &known) || errors.Is(err, context.Canceled) {
+		return err
+	}
 	if errors.Is(err, syscall.ENOSPC) || errors.Is(err, syscall.EDQUOT) {
 		return &Problem{"diskFull", fmt.Sprintf("The disk is full, so “%s” could not be taken in. Make room on the disk that holds the recordings and drop it in again; nothing was kept.", name)}
 	}

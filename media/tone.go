@@ -104,6 +104,14 @@ type toneKey struct {
 // mostToneBytes bounds the textures that are kept ready.
 const mostToneBytes = 96 << 20
 
+// forget lets go of all beds: what one was grown of was made again.
+func (t *tones) forget() {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	clear(t.beds)
+	t.order, t.bytes = nil, 0
+}
+
 func (t *tones) get(one tone) (*roomtone.Bed, error) {
 	key := toneKey{one.src, one.rate}
 	t.mu.Lock()

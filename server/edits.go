@@ -6,6 +6,7 @@ import (
 	"errors"
 	"net/http"
 	"reflect"
+	"time"
 
 	"blendseam/core/reel"
 	"blendseam/core/roomtone"
@@ -48,13 +49,18 @@ func (s *Server) postEdit(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, err)
 		return
 	}
-	if err := s.sounds(r.Context(), id, edit); err != nil {
+	ctx, cancel := context.WithTimeout(r.Context(), editTime)
+	defer cancel()
+	if err := s.sounds(ctx, id, edit); err != nil {
 		s.fail(w, r, err)
 		return
 	}
-	res, err := s.store.Do(r.Context(), id, in.Base, edit)
+	res, err := s.store.Do(ctx, id, in.Base, edit)
 	s.answer(w, r, res, err)
 }
+
+// editTime is the longest that an edit may take to be worked out and saved.
+const editTime = 20 * time.Second
 
 // sounds refuses an edit that would take room tone from digital silence, which
 // only the sound itself can tell.
@@ -116,13 +122,27 @@ func (s *Server) postGo(w http.ResponseWriter, r *http.Request) {
 	s.answer(w, r, res, err)
 }
 
-func (s *Server) postStep(w http.ResponseWriter, r *http.Request, step func(context.Context, int64) (store.Result, error)) {
+// postStep undoes or redoes a step, against the revision that the body names
+// where it names one.
+func (s *Server) postStep(w http.ResponseWriter, r *http.Request, step func(context.Context, int64, int64) (store.Result, error)) {
+	in := struct {
+		Base *int64 `json:"base"`
+	}{}
 	id, err := pathInt(r, "reel")
+	if err == nil && r.ContentLength != 0 {
+		err = readJSON(w, r, &in)
+	}
+	base := int64(store.Any)
+	if in.Base != nil {
+		if base = *in.Base; err == nil && base < 0 {
+			err = badRequest{"A revision is not negative."}
+		}
+	}
 	if err != nil {
 		s.fail(w, r, err)
 		return
 	}
-	res, err := step(r.Context(), id)
+	res, err := step(r.Context(), id, base)
 	s.answer(w, r, res, err)
 }
 
@@ -137,8 +157,8 @@ func (s *Server) answer(w http.ResponseWriter, r *http.Request, res store.Result
 
 func (s *Server) tell(res store.Result) changed {
 	out := changed{res.Revision, res.Change, res.Outcome, res.Undo, res.Redo}
-	if !res.Change.Empty() {
-		s.hub.publish(res.ID, event{"change", out})
+	if !res.Change.Empty() && !res.Again {
+		s.hub.publishChange(res.ID, res.Revision, event{"change", out})
 		s.ledger.want(res.Version)
 	}
 	return out
@@ -168,13 +188,15 @@ func (s *Server) postDryRun(w http.ResponseWriter, r *http.Request) {
 	if err == nil {
 		edit, err = decodeEdit(in.Edit)
 	}
+	ctx, cancel := context.WithTimeout(r.Context(), editTime)
+	defer cancel()
 	var next *reel.Reel
 	out := dryRun{Revision: v.Revision}
 	if err == nil {
-		err = s.sounds(r.Context(), v.ID, edit)
+		err = s.sounds(ctx, v.ID, edit)
 	}
 	if err == nil {
-		next, out.Outcome, err = edit.Apply(v.Reel)
+		next, out.Outcome, err = reel.Do(ctx, v.Reel, edit)
 	}
 	var no *reel.Refusal
 	if in.Nearest && errors.As(err, &no) {
@@ -182,7 +204,7 @@ func (s *Server) postDryRun(w http.ResponseWriter, r *http.Request) {
 		// as far as it can, or nothing happens.
 		out.Stops = no.Error()
 		if no.Offer != nil && reflect.TypeOf(no.Offer) == reflect.TypeOf(edit) {
-			if next, out.Outcome, err = no.Offer.Apply(v.Reel); err == nil {
+			if next, out.Outcome, err = reel.Do(ctx, v.Reel, no.Offer); err == nil {
 				out.Edit, err = reel.Encode(no.Offer)
 			}
 		} else {
@@ -190,7 +212,7 @@ func (s *Server) postDryRun(w http.ResponseWriter, r *http.Request) {
 		}
 	}
 	if err == nil && in.CloseUp != nil {
-		out.CloseUp, err = s.closeUp(r.Context(), v.ID, next, *in.CloseUp)
+		out.CloseUp, err = s.closeUp(ctx, v.ID, next, *in.CloseUp)
 	}
 	if err != nil {
 		s.fail(w, r, err)

@@ -3,6 +3,7 @@ package server
 import (
 	"encoding/json"
 	"fmt"
+	"maps"
 	"net/http"
 	"sync"
 	"time"
@@ -20,37 +21,80 @@ type event struct {
 type hub struct {
 	mu   sync.Mutex
 	ears map[int64]map[chan event]bool
+	told map[int64]int64 // the newest revision that the watchers of a reel were told of
 }
 
-func newHub() *hub { return &hub{ears: map[int64]map[chan event]bool{}} }
+func newHub() *hub { return &hub{ears: map[int64]map[chan event]bool{}, told: map[int64]int64{}} }
 
 // backlog is how many events a slow watcher may lag behind before it is cut
 // off; it then comes again and catches up from the journal.
 const backlog = 256
 
-func (h *hub) listen(reel int64) (chan event, func()) {
+// listen adds a watcher who knows a reel as it is at a revision.
+func (h *hub) listen(reel, revision int64) (chan event, func()) {
 	ear := make(chan event, backlog)
 	h.mu.Lock()
 	defer h.mu.Unlock()
 	if h.ears[reel] == nil {
 		h.ears[reel] = map[chan event]bool{}
+		h.told[reel] = revision
 	}
 	h.ears[reel][ear] = true
 	return ear, func() {
 		h.mu.Lock()
 		defer h.mu.Unlock()
-		delete(h.ears[reel], ear)
+		h.drop(reel, ear)
 	}
+}
+
+func (h *hub) drop(reel int64, ear chan event) {
+	if delete(h.ears[reel], ear); len(h.ears[reel]) == 0 {
+		delete(h.ears, reel)
+		delete(h.told, reel)
+	}
+}
+
+// watched are the reels that someone watches, and the revision they were told.
+func (h *hub) watched() map[int64]int64 {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	return maps.Clone(h.told)
 }
 
 func (h *hub) publish(reel int64, e event) {
 	h.mu.Lock()
 	defer h.mu.Unlock()
+	h.send(reel, e)
+}
+
+// publishChange tells of a revision, once.
+func (h *hub) publishChange(reel, revision int64, e event) {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	if _, watched := h.told[reel]; !watched || h.told[reel] >= revision {
+		return
+	}
+	// One that came between, through another server, is told first by the one
+	// who follows; what is told out of turn is taken by the page as a gap.
+	h.told[reel] = revision
+	h.send(reel, e)
+}
+
+// publishAll tells the watchers of all reels.
+func (h *hub) publishAll(e event) {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	for reel := range h.ears {
+		h.send(reel, e)
+	}
+}
+
+func (h *hub) send(reel int64, e event) {
 	for ear := range h.ears[reel] {
 		select {
 		case ear <- e:
 		default:
-			delete(h.ears[reel], ear)
+			h.drop(reel, ear)
 			close(ear)
 		}
 	}
@@ -68,7 +112,7 @@ func (s *Server) getEvents(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, err)
 		return
 	}
-	ear, hush := s.hub.listen(v.ID)
+	ear, hush := s.hub.listen(v.ID, v.Revision)
 	defer hush()
 	var missed []store.Result
 	if missed, err = s.store.Since(r.Context(), v.ID, since); err != nil {
@@ -88,8 +132,11 @@ func (s *Server) getEvents(w http.ResponseWriter, r *http.Request) {
 	if _, err := fmt.Fprint(w, "retry: 1000\n\n"); err != nil || rc.Flush() != nil {
 		return
 	}
+	if !send(event{"database", map[string]bool{"away": s.store.Away()}}) {
+		return
+	}
 	for _, m := range missed {
-		if !send(event{"change", changed{m.Revision, m.Change, m.Outcome, v.Undo, v.Redo}}) {
+		if !send(s.missed(m, v)) {
 			return
 		}
 	}

@@ -50,10 +50,11 @@ type imports struct {
 	next  int
 	jobs  []*importJob
 	slots chan struct{} // bounds how many are decoded at a time
+	looks chan struct{} // bounds how many are looked into at a time
 }
 
 func newImports(s *Server) *imports {
-	return &imports{s: s, stamp: strconv.FormatInt(time.Now().UnixMilli(), 36), slots: make(chan struct{}, 2)}
+	return &imports{s: s, stamp: strconv.FormatInt(time.Now().UnixMilli(), 36), slots: make(chan struct{}, 2), looks: make(chan struct{}, 8)}
 }
 
 func (m *imports) add(reelID int64, name string, cancel context.CancelFunc) *importJob {
@@ -134,6 +135,10 @@ func (m *imports) fail(j *importJob, err error) {
 			j.Kind, j.Detail = p.Kind, p.Detail
 		case errors.As(err, &no):
 			j.Kind, j.Detail = "refused", no.Error()
+		case errors.Is(err, store.ErrAway), errors.Is(err, store.ErrUnknown), errors.Is(err, store.ErrBusy):
+			j.Kind, j.Detail = "away", "The database did not answer, so “"+j.Name+"” is not in the reel yet. Import it again once it is back; what is decoded is kept."
+		case errors.Is(err, store.ErrFull):
+			j.Kind, j.Detail = "full", "The disk of the database is full, so “"+j.Name+"” is not in the reel. Make room and import it again."
 		case errors.Is(err, context.Canceled):
 			j.State, j.Detail = "cancelled", "“"+j.Name+"” was stopped; nothing was kept."
 			if j.Kind == "frames" {
@@ -145,6 +150,9 @@ func (m *imports) fail(j *importJob, err error) {
 		}
 	})
 }
+
+// errSenderGone ends a transfer whose sender has left or stalls.
+var errSenderGone = errors.New("the sender is gone")
 
 // postUpload takes a file's bytes as the request's body and answers when they
 // are here; decoding goes on after that.
@@ -158,13 +166,20 @@ func (s *Server) postUpload(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, err)
 		return
 	}
-	ctx, cancel := context.WithCancel(s.ctx)
-	stop := context.AfterFunc(r.Context(), cancel)
+	ctx, end := context.WithCancelCause(s.ctx)
+	cancel := func() { end(context.Canceled) }
+	// A sender that leaves, or stalls, ends the transfer.
+	stop := context.AfterFunc(r.Context(), func() { end(errSenderGone) })
 	// A transfer that has stalled is woken up when it is stopped.
 	wake := context.AfterFunc(ctx, func() { _ = http.NewResponseController(w).SetReadDeadline(time.Now()) })
 	j := s.imports.add(v.ID, name, cancel)
-	upload, err := s.receive(ctx, j, r)
-	if ctx.Err() != nil {
+	upload, err := s.receive(ctx, w, j, r)
+	if errors.Is(context.Cause(ctx), errSenderGone) {
+		if upload != nil {
+			upload.Discard()
+		}
+		err = s.library.CutOff(name)
+	} else if ctx.Err() != nil {
 		err = ctx.Err()
 	}
 	stop() // the rest does not end with the request
@@ -197,11 +212,11 @@ func (s *Server) postUpload(w http.ResponseWriter, r *http.Request) {
 	writeJSON(w, http.StatusAccepted, out)
 }
 
-func (s *Server) receive(ctx context.Context, j *importJob, r *http.Request) (*media.Upload, error) {
+func (s *Server) receive(ctx context.Context, w http.ResponseWriter, j *importJob, r *http.Request) (*media.Upload, error) {
 	if r.ContentLength > s.library.Limit {
 		return nil, s.library.TooLarge(j.Name)
 	}
-	return s.library.Receive(ctx, j.Name, r.Body, func(n int64) {
+	return s.library.Receive(ctx, j.Name, stalling{r.Body, ctx, http.NewResponseController(w), s.readTime}, func(n int64) {
 		s.imports.set(j, func(j *importJob) {
 			j.Progress = -1
 			if r.ContentLength > 0 {
@@ -213,12 +228,6 @@ func (s *Server) receive(ctx context.Context, j *importJob, r *http.Request) (*m
 
 // takeIn decodes an upload, unless it is known, and lists it in the reel.
 func (s *Server) takeIn(ctx context.Context, j *importJob, u *media.Upload, rate int) error {
-	select {
-	case s.imports.slots <- struct{}{}:
-		defer func() { <-s.imports.slots }()
-	case <-ctx.Done():
-		return ctx.Err()
-	}
 	pictures, sound, err := s.takePicture(ctx, j, u)
 	if err != nil {
 		return err
@@ -234,20 +243,37 @@ func (s *Server) takeIn(ctx context.Context, j *importJob, u *media.Upload, rate
 	if err != nil {
 		return err
 	}
+	if known && rec.Missing > 0 {
+		known = false // it may have been cut short by what read it
+	}
 	if known {
 		if _, err := s.library.Copy(u.Hash, rate); err != nil {
-			known = false // the row is there, the sound is not: make it again
+			known = false // the row is there, the sound is not, or is damaged: make it again
 		}
 	}
 	title := strings.TrimSuffix(u.Name, filepath.Ext(u.Name))
+	s.library.Touch(u.Hash)
+	if known {
+		// What cleans up may have been about to take it.
+		_, err := s.library.Copy(u.Hash, rate)
+		known = err == nil
+	}
 	if !known {
 		s.imports.set(j, func(j *importJob) { j.State, j.Progress = "reading", 0 })
-		im, err := s.library.Import(ctx, u, rate, func(p float64) {
-			s.imports.set(j, func(j *importJob) { j.Progress = p })
-		})
+		turn, err := s.imports.wait(ctx)
 		if err != nil {
 			return err
 		}
+		im, err := s.library.Import(ctx, u, rate, func(p float64) {
+			turn.sign()
+			s.imports.set(j, func(j *importJob) { j.Progress = p })
+		})
+		turn.end()
+		if err != nil {
+			return err
+		}
+		s.ledger.forget()
+		s.repaired(u.Hash)
 		title = im.Title
 		rec = store.Recording{
 			Hash: im.Hash, Rate: im.Rate, FileName: u.Name, Format: im.Format, Bytes: im.Bytes, NativeRate: im.NativeRate,
@@ -348,16 +374,12 @@ func distinctKind(r *reel.Reel, picture bool, names ...string) string {
 	}
 }
 
+// shorten is a name from outside as a source can have it, with room for what
+// tells it from another.
 func shorten(name string) string {
-	name = strings.Map(func(c rune) rune {
-		if c < ' ' {
-			return ' '
-		}
-		return c
-	}, strings.TrimSpace(name))
-	for len(name) > 190 {
-		r := []rune(name)
-		name = string(r[:len(r)-1])
+	name = reel.PlainName(name)
+	if r := []rune(name); len(r) > reel.MaxName-10 {
+		name = strings.TrimSpace(string(r[:reel.MaxName-10]))
 	}
 	if name == "" {
 		return "untitled"
@@ -435,6 +457,10 @@ func (s *Server) chooseChannels(w http.ResponseWriter, r *http.Request) {
 				in.Picks[i].Name = j.title
 			}
 		}
+	}
+	if err == nil {
+		s.library.Touch(j.taken.Hash)
+		_, err = s.library.Copy(j.taken.Hash, j.taken.Rate)
 	}
 	if err == nil {
 		err = s.list(r.Context(), j, j.taken, in.Picks)

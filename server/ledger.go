@@ -120,6 +120,13 @@ func (l *ledger) keep(id int64, m seam.Measure) {
 	l.known[key{id, m.Print}] = m
 }
 
+// forget drops all that is known: what seams are measured from has changed.
+func (l *ledger) forget() {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	clear(l.known)
+}
+
 // judged measures one seam of a version, or takes what is known of it.
 func (l *ledger) judged(ctx context.Context, id int64, r *reel.Reel, s reel.Seam) (seam.Judgement, error) {
 	m := seam.New(r, l.s.opener(r.Props.SampleRate))

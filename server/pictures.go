@@ -41,7 +41,8 @@ func (s *Server) getFrames(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, err)
 		return
 	}
-	if immutable(w, r, hash[:16]+"-"+r.URL.RawQuery) {
+	// Frames that are lacking may come yet.
+	if frames.Lacking() == 0 && immutable(w, r, hash[:16]+"-"+r.URL.RawQuery) {
 		return
 	}
 	w.Header().Set("Content-Type", "application/octet-stream")
@@ -61,7 +62,13 @@ func (s *Server) getFrames(w http.ResponseWriter, r *http.Request) {
 // takePicture keeps the frames of an upload that holds pictures and lists them
 // in the reel. Also tells whether there is sound to take in too.
 func (s *Server) takePicture(ctx context.Context, j *importJob, u *media.Upload) (made []reel.ID, sound bool, err error) {
+	select {
+	case s.imports.looks <- struct{}{}:
+	case <-ctx.Done():
+		return nil, false, ctx.Err()
+	}
 	p, ok, err := s.library.Look(ctx, u)
+	<-s.imports.looks
 	if err != nil || !ok {
 		return nil, true, err
 	}
@@ -69,11 +76,17 @@ func (s *Server) takePicture(ctx context.Context, j *importJob, u *media.Upload)
 	if err != nil {
 		return nil, false, err
 	}
-	if _, lacks := s.library.Frames(u.Hash); !have || lacks != nil {
+	if frames, lacks := s.library.Frames(u.Hash); !have || lacks != nil || frames.Lacking() > 0 {
 		s.imports.set(j, func(j *importJob) { j.State, j.Progress, j.Kind = "reading", 0, "frames" })
+		turn, err := s.imports.wait(ctx)
+		if err != nil {
+			return nil, false, err
+		}
 		took, err := s.library.Take(ctx, u, p, func(done float64) {
+			turn.sign()
 			s.imports.set(j, func(j *importJob) { j.Progress = done })
 		})
+		turn.end()
 		if err != nil {
 			return nil, false, err
 		}

@@ -4,9 +4,10 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"fmt"
+	"io"
 	"net/http"
 	"strings"
-	"time"
 
 	"blendseam/core/reel"
 	"blendseam/media"
@@ -27,6 +28,12 @@ type problem struct {
 }
 
 func writeProblem(w http.ResponseWriter, r *http.Request, p problem) {
+	for _, h := range []string{"ETag", "Content-Length", "Content-Disposition"} {
+		w.Header().Del(h) // those of the answer that is not given
+	}
+	if p.Status == http.StatusServiceUnavailable {
+		w.Header().Set("Retry-After", "1")
+	}
 	if strings.Contains(r.Header.Get("Accept"), "text/html") && !strings.HasPrefix(r.URL.Path, "/api/") {
 		w.Header().Set("Content-Type", "text/plain; charset=utf-8")
 		w.WriteHeader(p.Status)
@@ -52,9 +59,28 @@ func (s *Server) fail(w http.ResponseWriter, r *http.Request, err error) {
 		trouble  *media.Problem
 		bad      badRequest
 		tooLarge *http.MaxBytesError
+		unsound  *store.Unsound
+		damaged  *media.Damaged
 	)
-	p := problem{Status: http.StatusInternalServerError, Title: "That did not work", Detail: "Something went wrong in the server; nothing was changed. Try again, and look at the server's log if it stays so."}
+	p := problem{Status: http.StatusInternalServerError, Title: "That did not work", Kind: "broken", Detail: "Something went wrong in the server. Reload the page to see what is saved; the server's log says more."}
 	switch {
+	case errors.Is(err, store.ErrUnknown):
+		p = problem{Status: http.StatusServiceUnavailable, Title: "Not known yet", Kind: "unknown", Detail: "The database did not answer in time, so it is not known yet whether this was saved. The page asks again."}
+	case errors.Is(err, store.ErrAway):
+		p = problem{Status: http.StatusServiceUnavailable, Title: "The database does not answer", Kind: "away", Detail: "The database does not answer. Saved edits are safe; this one was not saved."}
+	case errors.Is(err, store.ErrBusy):
+		p = problem{Status: http.StatusServiceUnavailable, Title: "Busy", Kind: "busy", Detail: "Another change of this reel took too long. This one was not saved; try again."}
+	case errors.Is(err, store.ErrFull):
+		p = problem{Status: http.StatusInsufficientStorage, Title: "Disk full", Kind: "full", Detail: "The disk of the database is full. This was not saved; make room on it and try again."}
+	case errors.Is(err, store.ErrTooMuch):
+		p = problem{Status: http.StatusRequestEntityTooLarge, Title: "Too much at once", Kind: "tooMuch", Detail: "That is more than the database takes at once. This was not saved; do it in parts, or raise its max_allowed_packet."}
+	case errors.Is(err, store.ErrOtherRequest):
+		p = problem{Status: http.StatusUnprocessableEntity, Title: "Key in use", Kind: "keyInUse", Detail: "This key was given to another request. Give each request a key of its own."}
+	case errors.As(err, &unsound):
+		s.log.Error("an edit would leave a reel that is not sound", "path", r.URL.Path, "error", err)
+		p = problem{Status: http.StatusUnprocessableEntity, Title: "Not possible", Kind: "unsound", Detail: "This was not saved: " + unsound.Error() + "."}
+	case errors.As(err, &damaged):
+		p = problem{Status: http.StatusConflict, Title: "Damaged recording", Kind: "damaged", Detail: damaged.Error(), Possible: damaged.Possible()}
 	case errors.As(err, &no):
 		p = problem{Status: http.StatusUnprocessableEntity, Title: "Not possible", Kind: "refused", Detail: no.Error(), Possible: no.Possible, Limit: no.Limit}
 		if no.Offer != nil {
@@ -63,7 +89,10 @@ func (s *Server) fail(w http.ResponseWriter, r *http.Request, err error) {
 	case errors.As(err, &stale):
 		p = problem{Status: http.StatusConflict, Title: "Changed since", Kind: "conflict", Detail: stale.Error()}
 	case errors.As(err, &trouble):
-		p = problem{Status: http.StatusUnprocessableEntity, Title: "Not taken in", Kind: trouble.Kind, Detail: trouble.Detail}
+		p = problem{Status: http.StatusUnprocessableEntity, Title: "Not imported", Kind: trouble.Kind, Detail: trouble.Detail}
+		if trouble.Kind == "diskFull" {
+			p.Status = http.StatusInsufficientStorage
+		}
 	case errors.As(err, &tooLarge):
 		p = problem{Status: http.StatusRequestEntityTooLarge, Title: "Too large", Kind: "tooLarge", Detail: "The request is larger than is taken in."}
 	case errors.As(err, &bad):
@@ -79,7 +108,9 @@ func (s *Server) fail(w http.ResponseWriter, r *http.Request, err error) {
 	case errors.Is(err, media.ErrNoCopy):
 		p = problem{Status: http.StatusNotFound, Title: "No such recording", Kind: "noRecording", Detail: "This recording is not in the library at that rate."}
 	case errors.Is(err, context.Canceled):
-		p = problem{Status: 499, Title: "Stopped", Detail: "The request was stopped."}
+		p = problem{Status: 499, Title: "Stopped", Kind: "stopped", Detail: "The request was stopped."}
+	case errors.Is(err, context.DeadlineExceeded):
+		p = problem{Status: http.StatusUnprocessableEntity, Title: "Takes too long", Kind: "tooLong", Detail: fmt.Sprintf("This takes longer than %d seconds, so nothing was changed. Do it in several steps.", int(editTime.Seconds()))}
 	default:
 		s.log.Error("request failed", "method", r.Method, "path", r.URL.Path, "error", err)
 	}
@@ -99,23 +130,15 @@ func writeJSON(w http.ResponseWriter, status int, v any) {
 	_ = json.NewEncoder(w).Encode(v)
 }
 
-// maxJSON bounds the body of a JSON request.
-const maxJSON = 4 << 20
-
-// jsonTime is how long a JSON request's body may take to arrive.
-const jsonTime = 30 * time.Second
-
-// readJSON reads a request's body strictly.
-func readJSON(w http.ResponseWriter, r *http.Request, into any) error {
-	_ = http.NewResponseController(w).SetReadDeadline(time.Now().Add(jsonTime))
-	d := json.NewDecoder(http.MaxBytesReader(w, r.Body, maxJSON))
+// readJSON reads a request's body strictly: one value, and nothing after it.
+func readJSON(_ http.ResponseWriter, r *http.Request, into any) error {
+	d := json.NewDecoder(r.Body)
 	d.DisallowUnknownFields()
 	if err := d.Decode(into); err != nil {
-		var tooLarge *http.MaxBytesError
-		if errors.As(err, &tooLarge) {
-			return err
-		}
 		return badRequest{"The request's JSON is not understood: " + err.Error() + "."}
+	}
+	if _, err := d.Token(); err != io.EOF {
+		return badRequest{"The request holds more than one JSON value."}
 	}
 	return nil
 }

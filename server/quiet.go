@@ -183,7 +183,7 @@ func (s *Server) getToneOverview(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, err)
 		return
 	}
-	if immutable(w, r, "tone-"+chi.URLParam(r, "source")+"-"+r.URL.Path+"-"+r.URL.RawQuery) {
+	if r.URL.Query().Get("uid") == v.UID && immutable(w, r, "tone-"+v.UID+chi.URLParam(r, "source")+"-"+r.URL.Path+"-"+r.URL.RawQuery) {
 		return
 	}
 	size := sound.BucketSamples(int(level))

@@ -35,6 +35,11 @@ type Server struct {
 	pages   map[string]*template.Template
 	static  *assets
 	hosts   []string
+	notices notices
+	damages damages
+
+	writeTime, readTime time.Duration // for a piece of an answer and of a file
+	removedDays         int           // that a removed reel is kept, 0 for ever
 
 	// ctx ends the work that outlives requests.
 	ctx    context.Context
@@ -49,11 +54,16 @@ type Config struct {
 	Log     *slog.Logger
 	// Hosts are names, besides those of loopback, that requests may be for.
 	Hosts []string
+	// Open tells that anyone on the network can reach it, which is then said on
+	// every page.
+	Open bool
+	// RemovedDays is how long removed reels are kept, 0 for ever.
+	RemovedDays int
 }
 
 // New makes a server. Close ends what it has under way.
 func New(c Config) (*Server, error) {
-	s := &Server{store: c.Store, library: c.Library, log: c.Log, hub: newHub(), hosts: c.Hosts}
+	s := &Server{store: c.Store, library: c.Library, log: c.Log, hub: newHub(), hosts: c.Hosts, writeTime: writeTime, readTime: readTime, removedDays: c.RemovedDays}
 	s.ctx, s.cancel = context.WithCancel(context.Background())
 	s.imports = newImports(s)
 	s.ledger = newLedger(s)
@@ -64,6 +74,10 @@ func New(c Config) (*Server, error) {
 	if s.pages, err = loadPages(s.static); err != nil {
 		return nil, err
 	}
+	s.notice(c.Open)
+	s.library.OnDamage = s.mend
+	s.work.Go(s.watchDatabase)
+	s.work.Go(s.follow)
 	return s, nil
 }
 
@@ -76,7 +90,7 @@ func (s *Server) Close() {
 // Handler is the whole application.
 func (s *Server) Handler() http.Handler {
 	r := chi.NewRouter()
-	r.Use(middleware.Recoverer, s.guardHost, s.securityHeaders, s.guardOrigin)
+	r.Use(s.patience, middleware.Recoverer, s.guardHost, s.securityHeaders, s.guardOrigin, s.takeBody)
 	r.NotFound(s.notFound)
 	r.MethodNotAllowed(func(w http.ResponseWriter, req *http.Request) {
 		writeProblem(w, req, problem{Status: http.StatusMethodNotAllowed, Title: "Not possible here", Detail: "This address does not answer to " + req.Method + "."})
@@ -171,14 +185,4 @@ func (s *Server) api(r chi.Router) {
 // opener gives mix the sound of a reel's sources.
 func (s *Server) opener(rate int) mix.Open {
 	return func(src reel.Source) (sound.Reader, error) { return s.library.Sound(src, rate) }
-}
-
-func (s *Server) health(w http.ResponseWriter, r *http.Request) {
-	ctx, cancel := context.WithTimeout(r.Context(), 5*time.Second)
-	defer cancel()
-	if err := s.store.Ping(ctx); err != nil {
-		writeProblem(w, r, problem{Status: http.StatusServiceUnavailable, Title: "The database does not answer", Detail: "MariaDB does not answer. Start it again; no saved edit is lost."})
-		return
-	}
-	writeJSON(w, http.StatusOK, map[string]string{"status": "ok"})
 }

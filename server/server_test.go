@@ -68,6 +68,9 @@ func (r *rig) request(method, path string, body []byte, alter func(*http.Request
 	if err != nil {
 		r.t.Fatal(err)
 	}
+	if method != "GET" && !strings.HasSuffix(req.URL.Path, "/uploads") {
+		req.Header.Set("Content-Type", "application/json")
+	}
 	if alter != nil {
 		alter(req)
 	}
@@ -374,10 +377,18 @@ func TestExportIsWhatIsHeard(t *testing.T) {
 	}
 	r.api(400, "GET", "/reels/1/export?from=10&to=5", nil, nil)
 	r.api(400, "GET", fmt.Sprintf("/reels/1/export?to=%d", n+1), nil, nil)
-	res, _ := r.request("GET", "/api/v1/reels/1/pcm?from=0&to=10&revision=1", nil, nil)
-	again, _ := r.request("GET", "/api/v1/reels/1/pcm?from=0&to=10&revision=1", nil, func(q *http.Request) { q.Header.Set("If-None-Match", res.Header.Get("ETag")) })
+	mine := "/api/v1/reels/1/pcm?from=0&to=10&revision=1&uid=" + r.reel(1).UID
+	res, _ := r.request("GET", mine, nil, nil)
+	again, _ := r.request("GET", mine, nil, func(q *http.Request) { q.Header.Set("If-None-Match", res.Header.Get("ETag")) })
 	if again.StatusCode != http.StatusNotModified {
 		t.Errorf("the same again: %d", again.StatusCode)
+	}
+	// What a browser keeps is never taken for a reel of another database.
+	for _, uid := range []string{"", "&uid=another"} {
+		res, _ = r.request("GET", "/api/v1/reels/1/pcm?from=0&to=10&revision=1"+uid, nil, nil)
+		if keep := res.Header.Get("Cache-Control"); keep != "no-store" || res.Header.Get("ETag") != "" {
+			t.Errorf("without its identity: %q", keep)
+		}
 	}
 }
 

@@ -1,6 +1,7 @@
 package server
 
 import (
+	"context"
 	"fmt"
 	"net/http"
 	"strconv"
@@ -53,7 +54,9 @@ func (s *Server) getPCM(w http.ResponseWriter, r *http.Request) {
 	}
 	w.Header().Set("Cache-Control", "no-store")
 	w.Header().Set("X-Revision", strconv.FormatInt(v.Revision, 10))
-	if revision == v.Revision && immutable(w, r, fmt.Sprintf("%d-%d-%s", v.ID, v.Revision, r.URL.RawQuery)) {
+	// A browser keeps it only for the very reel: another database may have one of
+	// the same number at the same revision.
+	if revision == v.Revision && r.URL.Query().Get("uid") == v.UID && immutable(w, r, fmt.Sprintf("%s-%d-%s", v.UID, v.Revision, r.URL.RawQuery)) {
 		return
 	}
 	o.HardCut = reel.ID(hard)
@@ -66,12 +69,40 @@ func (s *Server) getPCM(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, err)
 		return
 	}
-	left, right := make([]float32, to-from), make([]float32, to-from)
-	if err := m.Render(r.Context(), left, right, from); err != nil {
-		s.fail(w, r, err)
-		return
+	s.streamPCM(w, r, from, to, m.Render)
+}
+
+// streamBlock is how many samples of an answer are held at a time: one who
+// asks and does not read must not hold half a minute of sound in memory.
+const streamBlock = 1 << 14
+
+// streamPCM sends a span of two channels as interleaved little-endian float32,
+// block by block.
+func (s *Server) streamPCM(w http.ResponseWriter, r *http.Request, from, to int64, render func(ctx context.Context, left, right []float32, from int64) error) {
+	n := min(streamBlock, to-from)
+	left, right, out := make([]float32, n), make([]float32, n), make([]float32, 2*n)
+	for at := from; at < to; at += n {
+		n := min(n, to-at)
+		if err := render(r.Context(), left[:n], right[:n], at); err != nil {
+			if at > from { // its head is sent: all that can be told is that it ends early
+				s.log.Warn("sound ended early", "path", r.URL.Path, "error", err)
+				panic(http.ErrAbortHandler)
+			}
+			w.Header().Set("Cache-Control", "no-store")
+			s.fail(w, r, err)
+			return
+		}
+		if at == from {
+			w.Header().Set("Content-Type", "application/octet-stream")
+			w.Header().Set("Content-Length", strconv.FormatInt(8*(to-from), 10))
+		}
+		for i := range n {
+			out[2*i], out[2*i+1] = left[i], right[i]
+		}
+		if _, err := w.Write(media.Bytes(out[:2*n])); err != nil {
+			return
+		}
 	}
-	writePCM(w, left, right)
 }
 
 func checkSpan(from, to int64, rate int) error {
@@ -79,15 +110,6 @@ func checkSpan(from, to int64, rate int) error {
 		return badRequest{fmt.Sprintf("A span of sound runs from one sample to a later one, %d seconds on at most.", maxSpan)}
 	}
 	return nil
-}
-
-// writePCM sends two channels as interleaved little-endian float32.
-func writePCM(w http.ResponseWriter, left, right []float32) {
-	out := make([]float32, 2*len(left))
-	for i := range left {
-		out[2*i], out[2*i+1] = left[i], right[i]
-	}
-	writeSamples(w, out)
 }
 
 func writeSamples(w http.ResponseWriter, v []float32) {
@@ -211,18 +233,19 @@ func (s *Server) getRecordingPCM(w http.ResponseWriter, r *http.Request) {
 	if immutable(w, r, fmt.Sprintf("%s-%d-%d-%d-%d-%d", hash, rate, from, to, left, right)) {
 		return
 	}
-	var reader sound.Reader = media.Pick(c, int(left), int(right))
-	l := make([]float32, to-from)
-	out := l
-	err = reader.ReadAt(l, 0, from)
-	if err == nil && reader.Channels() > 1 {
-		out = make([]float32, to-from)
-		err = reader.ReadAt(out, 1, from)
-	}
-	if err != nil {
-		w.Header().Del("ETag")
-		s.fail(w, r, badRequest{upperFirst(err.Error()) + "."})
+	if left < 0 || left >= int64(c.Channels()) || right >= int64(c.Channels()) {
+		s.fail(w, r, badRequest{fmt.Sprintf("This recording has channels 0 to %d.", c.Channels()-1)})
 		return
 	}
-	writePCM(w, l, out)
+	var reader sound.Reader = media.Pick(c, int(left), int(right))
+	s.streamPCM(w, r, from, to, func(_ context.Context, left, right []float32, from int64) error {
+		if err := reader.ReadAt(left, 0, from); err != nil {
+			return err
+		}
+		if reader.Channels() == 1 {
+			copy(right, left)
+			return nil
+		}
+		return reader.ReadAt(right, 1, from)
+	})
 }

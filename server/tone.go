@@ -309,16 +309,12 @@ func (s *Server) getTone(w http.ResponseWriter, r *http.Request) {
 	if err == nil {
 		m, err = s.mixOf(at, mix.Options{})
 	}
-	left, right := make([]float32, to-from), make([]float32, to-from)
-	if err == nil {
-		err = m.Render(r.Context(), left, right, from)
-	}
 	if err != nil {
 		s.fail(w, r, err)
 		return
 	}
 	w.Header().Set("Cache-Control", "no-store")
-	writePCM(w, left, right)
+	s.streamPCM(w, r, from, to, m.Render)
 }
 
 // listRooms sends the kept swatches and the made-up rooms with what they sound

@@ -23,7 +23,7 @@ type Finding struct {
 // the line of undo and redo and all versions can be gone to. With repair, what
 // is wrong is brought to what the journal says, or as near to it as is sound.
 func (s *Store) Verify(ctx context.Context, repair bool, say func(Finding)) error {
-	ids, err := s.allReels(ctx)
+	ids, err := s.Reels(ctx)
 	if err != nil {
 		return err
 	}
@@ -39,13 +39,14 @@ func (s *Store) Verify(ctx context.Context, repair bool, say func(Finding)) erro
 	return nil
 }
 
-func (s *Store) allReels(ctx context.Context) ([]int64, error) {
+// Reels are the ids of all reels, removed ones too.
+func (s *Store) Reels(ctx context.Context) (ids []int64, err error) {
+	defer s.guard(&ctx, &err)()
 	found, err := s.db.QueryContext(ctx, "SELECT id FROM reels ORDER BY id")
 	if err != nil {
 		return nil, err
 	}
 	defer found.Close()
-	var ids []int64
 	for found.Next() {
 		var id int64
 		if err := found.Scan(&id); err != nil {

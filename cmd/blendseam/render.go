@@ -14,9 +14,7 @@ import (
 	"blendseam/core/reel"
 	"blendseam/core/sound"
 	"blendseam/delivery"
-	"blendseam/media"
 	"blendseam/media/wav"
-	"blendseam/store"
 )
 
 // renderCommand writes a reel as WAV without a browser.
@@ -30,26 +28,17 @@ func renderCommand() *cobra.Command {
 			if err != nil {
 				return fmt.Errorf("%q is not the number of a reel", args[0])
 			}
-			dsn := os.Getenv("BLENDSEAM_DSN")
-			if dsn == "" {
-				return fmt.Errorf("BLENDSEAM_DSN has to name the database")
-			}
-			st, err := store.Open(c.Context(), dsn)
+			k, err := openKept(c.Context(), data)
 			if err != nil {
 				return err
 			}
-			defer st.Close()
-			v, err := st.Load(c.Context(), id)
+			defer k.close()
+			v, err := k.store.Load(c.Context(), id)
 			if err != nil {
 				return err
 			}
-			library, err := media.OpenLibrary(filepath.Join(data, "recordings"))
-			if err != nil {
-				return err
-			}
-			defer library.Close()
 			p := v.Reel.Props
-			m, err := mix.New(v.Reel, func(src reel.Source) (sound.Reader, error) { return library.Sound(src, p.SampleRate) }, mix.Options{})
+			m, err := mix.New(v.Reel, func(src reel.Source) (sound.Reader, error) { return k.library.Sound(src, p.SampleRate) }, mix.Options{})
 			if err != nil {
 				return err
 			}

@@ -9,6 +9,7 @@ import (
 	"net/http"
 	"os"
 	"path/filepath"
+	"syscall"
 	"time"
 
 	"github.com/spf13/cobra"
@@ -28,14 +29,21 @@ type options struct {
 	hosts  []string
 	limit  int64
 	demo   bool
+	open   bool // to the network, without a login
+	keep   int  // days that removed reels are kept
 }
 
 func (o *options) flags(c *cobra.Command) {
 	c.Flags().StringVar(&o.data, "data", defaultData(), "folder for recordings, and for the database when a private one is used")
 	c.Flags().StringVar(&o.listen, "listen", "127.0.0.1:0", "address to listen on; port 0 is any free one")
 	c.Flags().StringSliceVar(&o.hosts, "host", nil, "names, besides those of loopback, that requests may be for")
-	c.Flags().Int64Var(&o.limit, "upload-limit", media.DefaultLimit, "bytes of the largest file taken in")
+	c.Flags().Int64Var(&o.limit, "upload-limit", media.DefaultLimit, "bytes of the largest file imported")
+	c.Flags().BoolVar(&o.open, "open-to-network", false, "listen on other addresses than loopback although there is no login: anyone who reaches it can read and change everything")
+	c.Flags().IntVar(&o.keep, "keep-removed", keepRemoved, "days that removed reels, and recordings that nothing needs, are kept; 0 keeps them for ever")
 }
+
+// keepRemoved is how many days removed reels are kept unless set otherwise.
+const keepRemoved = 30
 
 // defaultData is a folder for each user, so that root and others can run beside
 // each other.
@@ -63,8 +71,32 @@ func demoCommand() *cobra.Command {
 	return c
 }
 
+// exposed reports whether an address can be reached from other machines.
+func exposed(listen string) (bool, error) {
+	host, _, err := net.SplitHostPort(listen)
+	if err != nil {
+		return false, fmt.Errorf("%q is not an address to listen on: %w", listen, err)
+	}
+	if host == "localhost" {
+		return false, nil
+	}
+	ip := net.ParseIP(host)
+	return ip == nil || !ip.IsLoopback(), nil
+}
+
 func serve(ctx context.Context, o options) error {
 	log := slog.New(slog.NewTextHandler(os.Stderr, nil))
+	slog.SetDefault(log)
+	wide, err := exposed(o.listen)
+	if err != nil {
+		return err
+	}
+	if wide && !o.open {
+		return fmt.Errorf("%s can be reached from other machines, and there is no login. Listen on 127.0.0.1, or give --open-to-network to let anyone who reaches it read and change everything", o.listen)
+	}
+	if o.keep < 0 {
+		return errors.New("--keep-removed is a number of days, 0 for ever")
+	}
 	o.dsn = os.Getenv("BLENDSEAM_DSN")
 	if o.dsn == "" {
 		db, dir, err := privateDatabase(ctx, o.data)
@@ -72,7 +104,14 @@ func serve(ctx context.Context, o options) error {
 			return err
 		}
 		defer db.Stop()
+		db.Watch(func(text string) { log.Warn(text) })
 		o.data, o.dsn = dir, db.DSN("blendseam")
+	}
+	// A mark that is there although nobody serves was left by an end that was
+	// none of ours: all is looked through.
+	unclean, clean, err := markRunning(o.data)
+	if err != nil {
+		return err
 	}
 	st, err := store.Open(ctx, o.dsn)
 	if err != nil {
@@ -94,11 +133,16 @@ func serve(ctx context.Context, o options) error {
 			return err
 		}
 	}
-	s, err := server.New(server.Config{Store: st, Library: library, Log: log, Hosts: o.hosts})
+	s, err := server.New(server.Config{Store: st, Library: library, Log: log, Hosts: o.hosts, Open: wide, RemovedDays: o.keep})
 	if err != nil {
 		return err
 	}
 	defer s.Close()
+	if unclean {
+		log.Info("the last run did not end in good order; reels and recordings are looked through in the background")
+		s.CheckInBackground()
+	}
+	s.KeepHouse()
 	l, err := net.Listen("tcp", o.listen)
 	if err != nil {
 		return fmt.Errorf("cannot listen on %s: %w", o.listen, err)
@@ -121,7 +165,49 @@ func serve(ctx context.Context, o options) error {
 	if errors.Is(err, http.ErrServerClosed) {
 		err = nil
 	}
+	if err == nil {
+		clean()
+	}
 	return err
+}
+
+// markRunning leaves a mark in the data folder for as long as this process
+// serves, and tells whether one was there that nobody holds.
+func markRunning(data string) (unclean bool, clean func(), err error) {
+	if err := os.MkdirAll(data, 0o700); err != nil {
+		return false, nil, err
+	}
+	dir := filepath.Join(data, "running")
+	if err := os.MkdirAll(dir, 0o700); err != nil {
+		return false, nil, err
+	}
+	marks, err := os.ReadDir(dir)
+	if err != nil {
+		return false, nil, err
+	}
+	for _, m := range marks {
+		path := filepath.Join(dir, m.Name())
+		f, err := os.OpenFile(path, os.O_RDWR, 0o600)
+		if err != nil {
+			continue
+		}
+		if syscall.Flock(int(f.Fd()), syscall.LOCK_EX|syscall.LOCK_NB) == nil {
+			unclean = true
+			_ = os.Remove(path)
+		}
+		_ = f.Close()
+	}
+	f, err := os.CreateTemp(dir, "pid-*")
+	if err != nil {
+		return false, nil, err
+	}
+	if err := syscall.Flock(int(f.Fd()), syscall.LOCK_EX); err != nil {
+		return false, nil, err
+	}
+	return unclean, func() {
+		_ = os.Remove(f.Name())
+		_ = f.Close()
+	}, nil
 }
 
 // privateDatabase starts MariaDB in the data folder, or, when another server

@@ -27,7 +27,15 @@ func (e *AddSource) Apply(r *Reel) (*Reel, Outcome, error) {
 	s.Name, s.Unlisted = name, false
 	for _, o := range r.Sources {
 		if !o.Bed.Grown() && o.Recording == s.Recording && o.Left == s.Left && o.Right == s.Right && o.Shows() == s.Shows() && !s.Missing() {
-			if !o.Unlisted {
+			if s.Shows() {
+				s.Length = s.Picture.Lasts(r.Props)
+			}
+			// It was cut short when it came first, and is whole now.
+			longer := s.Length > o.Length
+			if longer {
+				o.Length, o.Picture = s.Length, s.Picture
+			}
+			if !o.Unlisted && !longer {
 				return nil, Outcome{}, refuse("This reel has that sound already, as “%s”.", o.Name)
 			}
 			o.Unlisted = false

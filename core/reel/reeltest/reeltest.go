@@ -179,7 +179,7 @@ func Edit(rng *rand.Rand, r *reel.Reel) reel.Edit {
 			for _, b := range r.Clips {
 				if a.Track != b.Track && a.Start < b.Start && a.End() < b.End() && b.Start <= a.End() {
 					if b.Start == a.End() {
-						return &reel.SetBlend{Left: a.ID, Right: b.ID, Before: n(200), After: n(200), Law: pick(rng, gain.Laws), Lean: 0.5, In: reel.Side{pick(rng, gain.Shapes), 0.3}}
+						return &reel.SetBlend{Left: a.ID, Right: b.ID, Before: n(200), After: n(200), Law: pick(rng, gain.Laws), Lean: 0.5, In: reel.Side{Shape: pick(rng, gain.Shapes), Bend: 0.3}}
 					}
 					return &reel.BlendOver{Left: a.ID, Right: b.ID, Law: pick(rng, gain.Laws), Lean: 0.5}
 				}
@@ -207,7 +207,7 @@ func Edit(rng *rand.Rand, r *reel.Reel) reel.Edit {
 	case 41:
 		s := pick(rng, r.Strikes)
 		from, to := s.From+n(100)-40, s.To+n(100)-40
-		e := &reel.SetStrike{Strike: s.ID, From: &from, Rise: &reel.Fade{n(80), pick(rng, gain.Shapes), 0.4}}
+		e := &reel.SetStrike{Strike: s.ID, From: &from, Rise: &reel.Fade{Length: n(80), Shape: pick(rng, gain.Shapes), Bend: 0.4}}
 		if rng.IntN(2) == 0 {
 			e.From, e.To = nil, &to
 		}
@@ -248,7 +248,7 @@ func Edit(rng *rand.Rand, r *reel.Reel) reel.Edit {
 		}
 		return &reel.AddSwatch{Name: "air", Source: pick(rng, r.Sources).ID, From: n(500), To: n(1000)}
 	case 38:
-		limits := reel.Tolerances{Room: reel.Tolerance{float64(rng.IntN(8)), 5}}
+		limits := reel.Tolerances{Room: reel.Tolerance{Hear: float64(rng.IntN(8)), Mend: 5}}
 		return &reel.Together{Label: "both", Edits: []reel.Edit{&reel.SetReel{Limits: &limits}, &reel.SetClip{Clip: pick(rng, r.Clips).ID, GainDB: num(-2)}}}
 	case 0:
 		return &reel.AddTrack{Name: pick(rng, []string{"", "Warden", "Fan"}), Role: pick(rng, append(reel.Roles[:4:4], reel.PictureRole, "x"))}
@@ -282,7 +282,7 @@ func Edit(rng *rand.Rand, r *reel.Reel) reel.Edit {
 	case 10:
 		return &reel.SetClip{Clip: pick(rng, r.Clips).ID, GainDB: num(-3)}
 	case 11:
-		return &reel.SetFade{Clip: pick(rng, r.Clips).ID, End: pick(rng, []reel.End{reel.Head, reel.Tail}), Fade: reel.Fade{n(300), pick(rng, gain.Shapes), 0.3}}
+		return &reel.SetFade{Clip: pick(rng, r.Clips).ID, End: pick(rng, []reel.End{reel.Head, reel.Tail}), Fade: reel.Fade{Length: n(300), Shape: pick(rng, gain.Shapes), Bend: 0.3}}
 	case 12:
 		return &reel.RemoveBlend{Blend: pick(rng, r.Blends).ID}
 	default:
@@ -327,7 +327,7 @@ func splitEdit(rng *rand.Rand, r *reel.Reel) reel.Edit {
 					}
 				}
 			}
-			e.Cuts = append(e.Cuts, reel.SoundCut{s.Left, s.Right})
+			e.Cuts = append(e.Cuts, reel.SoundCut{Left: s.Left, Right: s.Right})
 		}
 		if rng.IntN(2) == 0 {
 			e.Remake = &reel.Usual{Length: 3000, Blend: reel.SetBlend{Law: gain.ConstantPower, Lean: 0.5}}
@@ -373,7 +373,7 @@ func splitEdit(rng *rand.Rand, r *reel.Reel) reel.Edit {
 					if s.Shows() {
 						e.Picture = s.ID
 					} else {
-						e.Sounds = append(e.Sounds, reel.LaySound{s.ID, pick(rng, r.Tracks).ID})
+						e.Sounds = append(e.Sounds, reel.LaySound{Source: s.ID, Track: pick(rng, r.Tracks).ID})
 					}
 				}
 			}

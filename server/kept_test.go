@@ -1,0 +1,496 @@
+package server
+
+import (
+	"bufio"
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"log/slog"
+	"math"
+	"net"
+	"net/http"
+	"net/http/httptest"
+	"os"
+	"path/filepath"
+	"runtime"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"blendseam/core/reel"
+	"blendseam/dbserver/dbtest"
+	"blendseam/demo"
+	"blendseam/media"
+	"blendseam/store"
+)
+
+func keyed(key string) func(*http.Request) {
+	return func(q *http.Request) { q.Header.Set(keyHeader, key) }
+}
+
+// A page that does not hear the answer asks again with the same key: edits,
+// undo, redo, versions and new reels are done once.
+func TestEachRequestIsDoneOnce(t *testing.T) {
+	r := newRig(t)
+	base, marks := r.reel(1).Revision, len(r.reel(1).Reel.Markers)
+	twice := func(status int, path, body, key string) (first []byte) {
+		t.Helper()
+		for i := range 3 {
+			res, b := r.request("POST", "/api/v1"+path, []byte(body), keyed(key))
+			if res.StatusCode != status {
+				t.Fatalf("%s: %d %s", path, res.StatusCode, b)
+			}
+			if i > 0 && !bytes.Equal(b, first) {
+				t.Errorf("%s again:\n%s\nnot\n%s", path, b, first)
+			}
+			first = b
+		}
+		return first
+	}
+	split := func(at int64) string {
+		return fmt.Sprintf(`{"base":%d,"edit":{"do":"addMarker","with":{"at":%d,"text":"m"}}}`, base, at)
+	}
+	twice(200, "/reels/1/edits", split(100), "a")
+	twice(200, "/reels/1/edits", split(200), "b")
+	twice(200, "/reels/1/undo", fmt.Sprintf(`{"base":%d}`, base+2), "c")
+	twice(200, "/reels/1/redo", fmt.Sprintf(`{"base":%d}`, base+3), "d")
+	twice(200, "/reels/1/go", fmt.Sprintf(`{"revision":%d}`, base+1), "e")
+	if now := r.reel(1); now.Revision != base+5 || len(now.Reel.Markers) != marks+1 {
+		t.Errorf("revision %d after %d, %d markers", now.Revision, base, len(now.Reel.Markers))
+	}
+	var kept store.Kept
+	if err := json.Unmarshal(twice(201, "/reels/1/versions", `{"name":"v"}`, "f"), &kept); err != nil {
+		t.Fatal(err)
+	}
+	twice(200, fmt.Sprintf("/reels/1/versions/%d/go", kept.ID), "", "g")
+	twice(201, fmt.Sprintf("/reels/1/versions/%d/open", kept.ID), "", "h")
+	twice(201, "/reels/1/copy", `{"name":"once"}`, "i")
+	twice(201, "/reels", `{"name":"fresh","frameRate":{"num":25,"den":1}}`, "j")
+	names := map[string]int{}
+	var list struct{ Reels []store.Entry }
+	r.api(200, "GET", "/reels", nil, &list)
+	for _, e := range list.Reels {
+		names[e.Props.Name]++
+	}
+	if names["once"] != 1 || names["fresh"] != 1 || names["Frost Warning, reel 1, v"] != 1 {
+		t.Errorf("reels: %v", names)
+	}
+	// A key is of one request; a bad one is refused.
+	if res, b := r.request("POST", "/api/v1/reels/1/edits", []byte(split(300)), keyed("a")); res.StatusCode != 422 || !strings.Contains(string(b), "keyInUse") {
+		t.Errorf("another request: %d %s", res.StatusCode, b)
+	}
+	if res, _ := r.request("POST", "/api/v1/reels/1/undo", nil, keyed(strings.Repeat("x", 81))); res.StatusCode != 400 {
+		t.Errorf("a long key: %d", res.StatusCode)
+	}
+	// Undo of what one has not seen is refused and says what was done.
+	res, b := r.request("POST", "/api/v1/reels/1/undo", []byte(fmt.Sprintf(`{"base":%d}`, base+1)), nil)
+	if res.StatusCode != 409 || !strings.Contains(string(b), "conflict") {
+		t.Errorf("undo of the unseen: %d %s", res.StatusCode, b)
+	}
+}
+
+// Requests that hold nothing sound are answered with what is wrong, never with
+// a failure of the server, and each in its time.
+func TestMalformedRequests(t *testing.T) {
+	r := newRig(t)
+	n := 300
+	if f := os.Getenv("BLENDSEAM_TORTURE"); f != "" {
+		n = 12000
+	}
+	seen := fuzzRequests(t, r.web.URL, n)
+	t.Logf("answers by status: %v", seen)
+	before := r.reel(1)
+	if err := before.Reel.Check(); err != nil {
+		t.Error(err)
+	}
+	for _, one := range []struct {
+		kind, body string
+		status     int
+	}{
+		{"text/plain", `{"name":"x"}`, 415}, {"application/x-www-form-urlencoded", "name=x", 415}, {"", `{"name":"x"}`, 415},
+		{"application/json", `{"name":"x"} {"name":"y"}`, 400}, {"application/json; charset=utf-8", `{"name":"x"}`, 400},
+	} {
+		res, b := r.request("POST", "/api/v1/reels", []byte(one.body), func(q *http.Request) {
+			q.Header.Del("Content-Type")
+			if one.kind != "" {
+				q.Header.Set("Content-Type", one.kind)
+			}
+		})
+		if res.StatusCode != one.status {
+			t.Errorf("%q %s: %d %s", one.kind, one.body, res.StatusCode, b)
+		}
+	}
+}
+
+// Numbers out of all bounds are refused, and neither reel nor shelf is held.
+func TestExtremeNumbersHoldNothing(t *testing.T) {
+	r := newRig(t)
+	var list struct{ Reels []store.Entry }
+	r.api(200, "GET", "/reels", nil, &list)
+	v := r.reel(1)
+	clip := v.Reel.Clips[0]
+	for _, n := range []int64{math.MinInt64, math.MaxInt64, -1 << 53, 1 << 62} {
+		for _, e := range []string{
+			`{"do":"move","with":{"clips":[%[1]d],"by":%[2]d}}`, `{"do":"trim","with":{"clips":[%[1]d],"end":"tail","by":%[2]d,"later":"follow"}}`,
+			`{"do":"removeSpan","with":{"from":%[2]d,"to":9223372036854775807,"tracks":[%[3]d]}}`, `{"do":"slip","with":{"clips":[%[1]d],"by":%[2]d}}`,
+			`{"do":"insertTime","with":{"at":%[2]d,"length":%[2]d,"tracks":[%[3]d]}}`,
+		} {
+			body := fmt.Sprintf(`{"base":%d,"edit":%s}`, v.Revision, fmt.Sprintf(e, clip.ID, n, clip.Track))
+			for _, path := range []string{"/reels/1/edits", "/reels/1/dry-run"} {
+				if res, b := r.request("POST", "/api/v1"+path, []byte(body), nil); res.StatusCode != 422 {
+					t.Errorf("%s %s: %d %s", path, body, res.StatusCode, b)
+				}
+			}
+		}
+		for _, path := range []string{"pcm?from=%[1]d&to=%[1]d", "closeup?left=1&right=2&from=%[1]d&to=0", "export?from=%[1]d&to=5", "tone?source=1&from=%[1]d&to=%[1]d", "continuity?from=%[1]d&to=%[1]d", "pauses?from=%[1]d&to=%[1]d&tracks=1"} {
+			if res, b := r.request("GET", "/api/v1/reels/1/"+fmt.Sprintf(path, n), nil, nil); res.StatusCode >= 500 || res.StatusCode == 200 && len(b) > 1<<20 {
+				t.Errorf("%s: %d", fmt.Sprintf(path, n), res.StatusCode)
+			}
+		}
+	}
+	r.api(200, "GET", "/reels", nil, &list)
+	if r.reel(1).Revision != v.Revision {
+		t.Error("something was done")
+	}
+}
+
+// slowly opens a connection by hand, with a small buffer to read into.
+func slowly(t *testing.T, r *rig, request string) net.Conn {
+	t.Helper()
+	c, err := net.Dial("tcp", r.web.Listener.Addr().String())
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { c.Close() })
+	_ = c.(*net.TCPConn).SetReadBuffer(4096)
+	if _, err := io.WriteString(c, request); err != nil {
+		t.Fatal(err)
+	}
+	return c
+}
+
+// Answers that nobody reads hold little memory, and end after a time; files
+// and bodies that stall do as well.
+func TestWhoStallsIsLetGo(t *testing.T) {
+	r := newRig(t)
+	r.s.writeTime, r.s.readTime = 700*time.Millisecond, 700*time.Millisecond
+	heap := func() uint64 {
+		runtime.GC()
+		var m runtime.MemStats
+		runtime.ReadMemStats(&m)
+		return m.HeapAlloc
+	}
+	before, began := heap(), time.Now()
+	var conns []net.Conn
+	for i := range 60 {
+		conns = append(conns, slowly(t, r, fmt.Sprintf("GET /api/v1/reels/1/pcm?from=%d&to=%d HTTP/1.1\r\nHost: localhost\r\n\r\n", i, i+29*48000)))
+	}
+	time.Sleep(300 * time.Millisecond)
+	held := float64(heap()-before) / (1 << 20)
+	t.Logf("60 unread answers hold %.0f MB", held)
+	if held > 120 {
+		t.Errorf("60 unread answers hold %.0f MB", held)
+	}
+	sending := func() int {
+		stack := make([]byte, 8<<20)
+		return strings.Count(string(stack[:runtime.Stack(stack, true)]), ").streamPCM(")
+	}
+	if n := sending(); n == 0 {
+		t.Error("nothing is unread")
+	}
+	for n := sending(); n > 0; n = sending() {
+		if time.Since(began) > 20*time.Second {
+			t.Fatalf("%d unread answers go on after %v", n, time.Since(began))
+		}
+		time.Sleep(50 * time.Millisecond)
+	}
+	for _, c := range conns {
+		c.Close()
+	}
+	up := slowly(t, r, "POST /api/v1/reels/1/uploads?name=a.wav HTTP/1.1\r\nHost: localhost\r\nContent-Length: 5000000\r\n\r\nRIFF")
+	_ = up.SetReadDeadline(time.Now().Add(20 * time.Second))
+	res, err := http.ReadResponse(bufio.NewReader(up), nil)
+	if err != nil || res.StatusCode != 422 {
+		t.Errorf("a stalled upload: %v %v", res, err)
+	}
+	var imports struct{ Imports []importJob }
+	r.api(200, "GET", "/reels/1/imports", nil, &imports)
+	if len(imports.Imports) != 1 || imports.Imports[0].State != "failed" || imports.Imports[0].Kind != "cutOff" {
+		t.Errorf("%+v", imports.Imports)
+	}
+}
+
+// The database goes away: pages and API say so within two seconds, and work
+// goes on when it is back. Nothing that was acknowledged is lost.
+func TestTheDatabaseGoesAway(t *testing.T) {
+	line, dsn := dbtest.NewLine(t, dbtest.DSN(t))
+	r := rigOn(t, dsn)
+	var told sync.Map
+	events, err := http.Get(r.web.URL + "/api/v1/reels/1/events")
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer events.Body.Close()
+	go func() {
+		lines := bufio.NewScanner(events.Body)
+		for lines.Scan() {
+			told.Store(lines.Text(), true)
+		}
+	}()
+	heard := func(text string) {
+		t.Helper()
+		for range 300 {
+			if _, ok := told.Load(text); ok {
+				return
+			}
+			time.Sleep(20 * time.Millisecond)
+		}
+		t.Errorf("nobody was told %s", text)
+	}
+	base, marks := r.reel(1).Revision, len(r.reel(1).Reel.Markers)
+	body := func(at int) []byte {
+		return []byte(fmt.Sprintf(`{"base":%d,"edit":{"do":"addMarker","with":{"at":%d,"text":"m"}}}`, base, at))
+	}
+	for i, way := range []func(bool){line.Hold, line.Down} {
+		way(true)
+		for n := range 3 {
+			for _, get := range []string{"/", "/reels/1", "/api/v1/reels/1", "/api/v1/reels", "/api/v1/health"} {
+				began := time.Now()
+				res, b := r.request("GET", get, nil, func(q *http.Request) { q.Header.Set("Accept", "text/html") })
+				if took := time.Since(began); res.StatusCode != 503 || took > 2500*time.Millisecond {
+					t.Errorf("way %d.%d: %s: %d within %v: %s", i, n, get, res.StatusCode, took, b)
+				}
+				if res.Header.Get("Retry-After") == "" || get != "/api/v1/health" && !strings.Contains(string(b), "database does not answer") {
+					t.Errorf("%s says %q", get, b)
+				}
+			}
+			res, b := r.request("POST", "/api/v1/reels/1/edits", body(100+i), keyed(fmt.Sprint("away", i)))
+			if res.StatusCode != 503 || res.Header.Get("Retry-After") == "" {
+				t.Errorf("an edit: %d %s", res.StatusCode, b)
+			}
+		}
+		heard(`data: {"away":true}`)
+		way(false)
+		for range 200 {
+			if res, _ := r.request("GET", "/api/v1/health", nil, nil); res.StatusCode == 200 {
+				break
+			}
+			time.Sleep(20 * time.Millisecond)
+		}
+		for range 100 {
+			if !r.s.store.Away() {
+				break
+			}
+			time.Sleep(20 * time.Millisecond)
+		}
+		if res, b := r.request("POST", "/api/v1/reels/1/edits", body(100+i), keyed(fmt.Sprint("away", i))); res.StatusCode != 200 {
+			t.Errorf("after it is back: %d %s", res.StatusCode, b)
+		}
+		if v := r.reel(1); len(v.Reel.Markers) != marks+i+1 {
+			t.Errorf("%d markers", len(v.Reel.Markers))
+		}
+		heard(`data: {"away":false}`)
+		told.Clear()
+	}
+}
+
+func rigOn(t *testing.T, dsn string) *rig {
+	t.Helper()
+	ctx := context.Background()
+	st, err := store.Open(ctx, dsn)
+	if err != nil {
+		t.Fatal(err)
+	}
+	library, err := media.OpenLibrary(t.TempDir())
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := demo.Load(ctx, st, library); err != nil {
+		t.Fatal(err)
+	}
+	s, err := New(Config{Store: st, Library: library, Log: slog.New(slog.NewTextHandler(io.Discard, nil))})
+	if err != nil {
+		t.Fatal(err)
+	}
+	r := &rig{t, s, httptest.NewServer(s.Handler())}
+	t.Cleanup(func() {
+		s.Close()
+		r.web.CloseClientConnections()
+		r.web.Close()
+		library.Close()
+		st.Close()
+	})
+	return r
+}
+
+// Two servers work on one database: who watches a reel through one hears of
+// edits made through the other within a second.
+func TestTwoServersOnOneDatabase(t *testing.T) {
+	dsn := dbtest.DSN(t)
+	a := rigOn(t, dsn)
+	b := rigOn(t, dsn)
+	res, err := http.Get(a.web.URL + "/api/v1/reels/1/events")
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer res.Body.Close()
+	got := make(chan changed, 64)
+	go func() {
+		lines := bufio.NewScanner(res.Body)
+		lines.Buffer(nil, 1<<20)
+		name := ""
+		for lines.Scan() {
+			if n, ok := strings.CutPrefix(lines.Text(), "event: "); ok {
+				name = n
+			}
+			if text, ok := strings.CutPrefix(lines.Text(), "data: "); ok && name == "change" {
+				var c changed
+				if json.Unmarshal([]byte(text), &c) == nil {
+					got <- c
+				}
+			}
+		}
+	}()
+	base, marks := a.reel(1).Revision, len(a.reel(1).Reel.Markers)
+	var slowest time.Duration
+	for i := range 6 {
+		one := b
+		if i%3 == 2 {
+			one = a // its own edits are told once
+		}
+		began := time.Now()
+		c := one.edit(1, &reel.AddMarker{At: int64(1000 * (i + 1)), Text: fmt.Sprint(i)})
+		select {
+		case told := <-got:
+			if told.Revision != c.Revision || told.Undo != c.Undo || len(told.Change.Markers) != 1 {
+				t.Errorf("told of %d (undo %q), it was %d (undo %q)", told.Revision, told.Undo, c.Revision, c.Undo)
+			}
+			slowest = max(slowest, time.Since(began))
+		case <-time.After(5 * time.Second):
+			t.Fatal("nobody was told")
+		}
+	}
+	t.Logf("the slowest was told within %v", slowest)
+	if v := a.reel(1); v.Revision != base+6 || len(v.Reel.Markers) != marks+6 {
+		t.Errorf("revision %d", v.Revision)
+	}
+	select {
+	case c := <-got:
+		t.Errorf("told again: %d", c.Revision)
+	case <-time.After(time.Second):
+	}
+}
+
+// A recording whose working copy is cut short is found when it is asked for,
+// never heard as silence, and made again from its original; where that is
+// damaged too, it is said, and the file itself brings it back.
+func TestDamagedRecordings(t *testing.T) {
+	r := newRig(t)
+	v := r.reel(1)
+	src := v.Reel.Sources[0]
+	dir := filepath.Join(r.s.library.Dir(), src.Recording[:2], src.Recording)
+	name := filepath.Join(dir, "48000", "ch0.f32")
+	whole, err := os.ReadFile(name)
+	if err != nil {
+		t.Fatal(err)
+	}
+	_, want := r.request("GET", "/api/v1/reels/1/export?bits=32", nil, nil)
+	pcm := fmt.Sprintf("/api/v1/recordings/%s/48000/pcm?from=0&to=48000", src.Recording)
+	_, heard := r.request("GET", pcm, nil, nil)
+	// Cut short while it is open.
+	if err := os.Truncate(name, 4000); err != nil {
+		t.Fatal(err)
+	}
+	res, b := r.request("GET", pcm, nil, nil)
+	if res.StatusCode != 409 || !strings.Contains(string(b), "damaged") {
+		t.Fatalf("%d %.200s", res.StatusCode, b)
+	}
+	again := func(path string, want []byte) {
+		t.Helper()
+		for range 400 {
+			res, b := r.request("GET", path, nil, nil)
+			if res.StatusCode == 200 {
+				if !bytes.Equal(b, want) {
+					t.Errorf("%s sounds otherwise than before", path)
+				}
+				return
+			}
+			if res.StatusCode != 409 {
+				t.Fatalf("%d %.300s", res.StatusCode, b)
+			}
+			time.Sleep(20 * time.Millisecond)
+		}
+		t.Errorf("%s never came back", path)
+	}
+	again(pcm, heard)
+	if now, err := os.ReadFile(name); err != nil || !bytes.Equal(now, whole) {
+		t.Error("it was not made again as it was")
+	}
+	// Altered, of the same length: found by looking through.
+	altered := bytes.Clone(whole)
+	altered[len(altered)/2] ^= 0x10
+	if err := os.WriteFile(name, altered, 0o600); err != nil {
+		t.Fatal(err)
+	}
+	if err := r.s.CheckAll(context.Background()); err != nil {
+		t.Fatal(err)
+	}
+	again(pcm, heard)
+	// The original is damaged too.
+	original, err := os.ReadFile(filepath.Join(dir, "original"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := os.WriteFile(filepath.Join(dir, "original"), original[:len(original)/2], 0o600); err != nil {
+		t.Fatal(err)
+	}
+	if err := os.Truncate(name, 4000); err != nil {
+		t.Fatal(err)
+	}
+	for range 200 {
+		if res, b = r.request("GET", "/api/v1/reels/1/export?bits=32", nil, nil); strings.Contains(string(b), "Import the file again") {
+			break
+		}
+		time.Sleep(20 * time.Millisecond)
+	}
+	if res.StatusCode != 409 {
+		t.Errorf("an export of what is lost: %d, %d bytes", res.StatusCode, len(b))
+	}
+	if _, b := r.request("GET", "/api/v1/health", nil, nil); !strings.Contains(string(b), "damaged on the disk") {
+		t.Errorf("health says %s", b)
+	}
+	if status, j := r.upload("again.flac", original); status != 202 || j.State != "done" {
+		t.Errorf("importing it again: %d %+v", status, j)
+	}
+	again(pcm, heard)
+	if res, b := r.request("GET", "/api/v1/reels/1/export?bits=32", nil, nil); res.StatusCode != 200 || !bytes.Equal(b[700:], want[700:]) {
+		t.Errorf("the export after it came back: %d", res.StatusCode)
+	}
+	if _, b := r.request("GET", "/api/v1/health", nil, nil); strings.Contains(string(b), "damaged on the disk") {
+		t.Errorf("health still says %s", b)
+	}
+}
+
+// A step of thousands of edits ends when the one who asked for it has left,
+// and holds nobody else.
+func TestWhoLeavesEndsHisWork(t *testing.T) {
+	r := newRig(t)
+	v := r.reel(1)
+	var edits []string
+	for i := range 5000 {
+		edits = append(edits, fmt.Sprintf(`{"do":"setClip","with":{"clip":%d,"gainDB":%d}}`, v.Reel.Clips[i%len(v.Reel.Clips)].ID, i%9))
+	}
+	body := fmt.Sprintf(`{"base":%d,"edit":{"do":"together","with":{"label":"many","edits":[%s]}}}`, v.Revision, strings.Join(edits, ","))
+	ctx, cancel := context.WithTimeout(context.Background(), 30*time.Millisecond)
+	defer cancel()
+	req, _ := http.NewRequestWithContext(ctx, "POST", r.web.URL+"/api/v1/reels/1/edits", strings.NewReader(body))
+	req.Header.Set("Content-Type", "application/json")
+	if res, err := http.DefaultClient.Do(req); err == nil {
+		res.Body.Close()
+		t.Skip("it was done before its sender left")
+	}
+	r.edit(1, &reel.AddMarker{At: 5, Text: "next"})
+}
