@@ -245,8 +245,12 @@ test("the shelf renames, copies, removes and puts back", async ({ page }) => {
   await expect(row(`${name} B, copy`)).toBeVisible();
   await row(`${name} B`).getByRole("button", { name: "Remove" }).click();
   await expect(row(`${name} B`)).toHaveCount(0);
+  // How long it can be restored is said at once, and in the list of what is removed.
+  const said = page.getByRole("status").filter({ hasText: `“${name} B” is removed. It can be restored until` });
+  await expect(said.getByRole("button", { name: "Restore" })).toBeVisible();
   await page.locator("summary").click();
-  await page.getByRole("listitem").filter({ hasText: `${name} B` }).getByRole("button", { name: "Put back" }).click();
+  await expect(page.getByRole("row").filter({ hasText: `${name} B` }).last()).toContainText("until");
+  await page.locator("[data-removed]").filter({ hasText: `${name} B` }).getByRole("button", { name: "Restore" }).click();
   await expect(row(`${name} B`)).toBeVisible();
 });
 

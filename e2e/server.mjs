@@ -2,11 +2,11 @@
 import { spawn } from "node:child_process";
 import { join } from "node:path";
 
-/** @param {string} data folder @returns {Promise<{url: string, stop: (signal?: string) => Promise<void>}>} */
-export async function launch(data) {
+/** @param {string} data folder @param {string[]} more arguments @returns {Promise<{url: string, stop: (signal?: string) => Promise<void>}>} */
+export async function launch(data, ...more) {
   const env = { ...process.env };
   delete env.BLENDSEAM_DSN;
-  const server = spawn("bin/blendseam", ["demo", "--data", join(data, "var"), "--upload-limit", String(32 << 20)], { env, stdio: ["ignore", "pipe", "inherit"] });
+  const server = spawn("bin/blendseam", ["demo", "--data", join(data, "var"), "--upload-limit", String(32 << 20), ...more], { env, stdio: ["ignore", "pipe", "inherit"] });
   const url = await new Promise((done, fail) => {
     let said = "";
     server.stdout.on("data", (b) => {

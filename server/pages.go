@@ -30,13 +30,19 @@ func loadPages(a *assets) (map[string]*template.Template, error) {
 			sec := (samples + int64(rate)/2) / int64(rate)
 			return fmt.Sprintf("%d:%02d", sec/60, sec%60)
 		},
+		"count": func(n int, one string) string {
+			if n == 1 {
+				return "1 " + one
+			}
+			return fmt.Sprintf("%d %ss", n, one)
+		},
 		"modules": a.modules,
 		"word":    func(name string) string { return strings.ToUpper(name[:1]) + name[1:] },
 		"khz":     func(rate int) string { return strconv.FormatFloat(float64(rate)/1000, 'f', -1, 64) + " kHz" },
 		"json":    func(v any) (string, error) { b, err := json.Marshal(v); return string(b), err },
 	}
 	out := map[string]*template.Template{}
-	for _, name := range []string{"shelf", "bench", "sources", "keys", "missing"} {
+	for _, name := range []string{"shelf", "bench", "sources", "keys", "missing", "away"} {
 		t, err := template.New("frame.html").Funcs(funcs).ParseFS(pageFiles, "pages/frame.html", "pages/"+name+".html")
 		if err != nil {
 			return nil, err
@@ -52,6 +58,10 @@ func icon(a *assets, name string) template.HTML {
 }
 
 func (s *Server) page(w http.ResponseWriter, r *http.Request, status int, name string, data any) {
+	if m, ok := data.(map[string]any); ok {
+		s.noticeHelpers()
+		m["Notices"] = s.notices.list()
+	}
 	var b bytes.Buffer
 	if err := s.pages[name].Execute(&b, data); err != nil {
 		s.fail(w, r, err)
@@ -78,9 +88,30 @@ func (s *Server) shelfPage(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, err)
 		return
 	}
+	until := func(e *store.Entry) string {
+		if s.removedDays == 0 || e.RemovedAt == nil {
+			return ""
+		}
+		return e.RemovedAt.AddDate(0, 0, s.removedDays).Format("2 Jan")
+	}
+	var just *store.Entry // what was removed a moment ago, to put it back
+	for i, e := range removed {
+		if fmt.Sprint(e.ID) == r.URL.Query().Get("removed") {
+			just = &removed[i]
+		}
+	}
 	s.page(w, r, http.StatusOK, "shelf", map[string]any{
-		"Title": "Shelf", "Reels": shown, "Removed": removed, "FrameRates": timecode.Rates, "SampleRates": sound.Rates, "DefaultRate": sound.DefaultRate,
+		"Just": just, "Days": s.removedDays, "Until": until,
+		"Title": "Shelf", "Reels": shown, "Removed": pointers(removed), "FrameRates": timecode.Rates, "SampleRates": sound.Rates, "DefaultRate": sound.DefaultRate,
 	})
+}
+
+func pointers[T any](all []T) []*T {
+	out := make([]*T, len(all))
+	for i := range all {
+		out[i] = &all[i]
+	}
+	return out
 }
 
 // shelved is a reel with a small map of its clips.

@@ -34,7 +34,7 @@ func writeProblem(w http.ResponseWriter, r *http.Request, p problem) {
 	if p.Status == http.StatusServiceUnavailable {
 		w.Header().Set("Retry-After", "1")
 	}
-	if strings.Contains(r.Header.Get("Accept"), "text/html") && !strings.HasPrefix(r.URL.Path, "/api/") {
+	if wantsPage(r) {
 		w.Header().Set("Content-Type", "text/plain; charset=utf-8")
 		w.WriteHeader(p.Status)
 		_, _ = w.Write([]byte(p.Title + "\n\n" + p.Detail + "\n"))
@@ -114,7 +114,18 @@ func (s *Server) fail(w http.ResponseWriter, r *http.Request, err error) {
 	default:
 		s.log.Error("request failed", "method", r.Method, "path", r.URL.Path, "error", err)
 	}
+	if p.Status == http.StatusServiceUnavailable && wantsPage(r) {
+		w.Header().Set("Retry-After", "2")
+		s.page(w, r, p.Status, "away", map[string]any{"Title": p.Title, "Detail": "Every saved edit is safe."})
+		return
+	}
 	writeProblem(w, r, p)
+}
+
+// wantsPage reports whether a browser asks for a page, rather than a program
+// for an answer.
+func wantsPage(r *http.Request) bool {
+	return strings.Contains(r.Header.Get("Accept"), "text/html") && !strings.HasPrefix(r.URL.Path, "/api/")
 }
 
 func (s *Server) notFound(w http.ResponseWriter, r *http.Request) {

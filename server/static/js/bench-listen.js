@@ -26,7 +26,7 @@ export const listening = (tools) => ({
   },
   /** @param {string} extra @returns {(a: number, b: number) => string} */
   address(extra) {
-    return (a, b) => `/reels/${tools.doc.id}/pcm?from=${a}&to=${b}&revision=${tools.doc.revision}${extra}`;
+    return (a, b) => `/reels/${tools.doc.id}/pcm?from=${a}&to=${b}&revision=${tools.doc.revision}&uid=${tools.doc.uid}${extra}`;
   },
   /** @param {number} from */
   playFrom(from) {

@@ -353,7 +353,7 @@ function bench() {
     },
 
     takeState() {
-      this.saveState = !doc.connected ? "No connection" : doc.saving > 0 ? "Saving" : "Saved";
+      this.saveState = doc.waiting ? "Waiting" : !doc.connected || doc.databaseAway ? "No connection" : doc.saving > 0 ? "Saving" : "Saved";
     },
 
     takeSeams() {

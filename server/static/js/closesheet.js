@@ -257,7 +257,7 @@ export class CloseSheet extends EventTarget {
       const src = c && this.doc.sources.get(c.source);
       if (!c || !src) continue;
       const a = Math.max(at - this.around - start, 0) + c.offset, b = Math.min(at + this.around - start, c.length) + c.offset;
-      top = Math.max(top, this.waves.peak(waveOf(src, src.left, this.doc.id), a, b) * 10 ** (c.gainDB / 20));
+      top = Math.max(top, this.waves.peak(waveOf(src, src.left, this.doc), a, b) * 10 ** (c.gainDB / 20));
     }
     const scale = top > 0 ? Math.min(2 ** (Math.floor(Math.log2(0.95 / top) * 2) / 2), 4096) : 2;
     if (scale === this.scale) return;
@@ -333,7 +333,7 @@ export class CloseSheet extends EventTarget {
       g.globalAlpha = alpha;
       const channels = src.right >= 0 ? [src.left, src.right] : [src.left], each = row.h / channels.length;
       const first = (this.info?.at ?? at) + ((x0 - 14 - (w - 28) / 2) / ((w - 28) / 2)) * this.around;
-      channels.forEach((channel, k) => this.waves.draw(g, waveOf(src, channel, this.doc.id), {
+      channels.forEach((channel, k) => this.waves.draw(g, waveOf(src, channel, this.doc), {
         from: c.offset + (first - start), perPixel, x: x0, width: x1 - x0, mid: row.top + each * (k + 0.5), half: each / 2 - 2, gain: 10 ** (c.gainDB / 20) * this.scale, colour: tint,
       }));
       g.globalAlpha = 1;

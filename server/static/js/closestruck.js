@@ -36,7 +36,7 @@ export function drawStruck(sheet, g) {
     const [x0, x1] = box(a, z).map(Math.round);
     if (x1 <= x0) return;
     const first = (sheet.info?.at ?? 0) + ((x0 - 14 - (w - 28) / 2) / ((w - 28) / 2)) * sheet.around;
-    sheet.waves.draw(g, waveOf(of, of.left, doc.id), { from: first - at, perPixel, x: x0, width: x1 - x0, mid: row.top + row.h / 2, half: row.h / 2 - 2, gain: gain * sheet.scale, colour: tint });
+    sheet.waves.draw(g, waveOf(of, of.left, doc), { from: first - at, perPixel, x: x0, width: x1 - x0, mid: row.top + row.h / 2, half: row.h / 2 - 2, gain: gain * sheet.scale, colour: tint });
   };
   // The clip, as recorded, and what is struck of it.
   let [x0, x1] = box(c.start, c.start + c.length);

@@ -35,7 +35,7 @@ export function drawOverlay(sheet, g, left, right) {
       if (x1 <= x0) continue;
       g.globalAlpha = alpha;
       const first = at + ((x0 - 14 - (w - 28) / 2) / ((w - 28) / 2)) * sheet.around;
-      sheet.waves.draw(g, waveOf(src, src.left, sheet.doc.id), {
+      sheet.waves.draw(g, waveOf(src, src.left, sheet.doc), {
         from: c.offset + (first - start), perPixel, x: x0, width: x1 - x0, mid: top + h / 2, half: h / 2 - 4, gain: 10 ** (c.gainDB / 20) * sheet.scale, colour: tint,
       });
       g.globalAlpha = 1;

@@ -1,7 +1,8 @@
 // The reel as this page knows it: kept in step with the server by the changes
 // that edits make here and elsewhere.
 
-import { Problem, get, send } from "./api.js";
+import { Problem, away, get, insist, send } from "./api.js";
+import { notice, notices } from "./notices.js";
 
 /**
  * @template {{id: number}} T
@@ -101,6 +102,11 @@ export class Doc extends EventTarget {
     this.redoLabel = "";
     this.saving = 0;
     this.connected = true;
+    /** Whether the server is there and its database is not. */
+    this.databaseAway = false;
+    /** Whether something is asked for again, as no answer came. */
+    this.waiting = false;
+    this.uid = "";
     /** @type {Map<number, Clip[]>} */
     this.lanes = new Map();
     this.seamsRevision = 0;
@@ -108,6 +114,8 @@ export class Doc extends EventTarget {
     this.looping = () => false;
     /** @type {Map<string, Rated>} what was measured since the list of seams was read, by print */
     this.rated = new Map();
+    /** @type {ReturnType<typeof setTimeout> | undefined} */
+    this.trouble = undefined;
     /** @type {EventSource | null} */
     this.stream = null;
     /** @type {Promise<unknown>} what is being sent */
@@ -122,6 +130,7 @@ export class Doc extends EventTarget {
     const [v, list] = await Promise.all([/** @type {Promise<Version>} */ (get(`/reels/${this.id}`)), get(`/reels/${this.id}/seams`)]);
     const map = (/** @type {any[] | null} */ list) => new Map((list ?? []).map((t) => [t.id, t]));
     this.revision = v.revision;
+    this.uid = v.uid;
     this.props = v.reel.props;
     this.tracks = map(v.reel.tracks);
     this.sources = map(v.reel.sources);
@@ -254,6 +263,10 @@ export class Doc extends EventTarget {
       else this.listen();
     });
     addEventListener("pagehide", () => this.hush());
+    // What no answer came for yet would be left behind.
+    addEventListener("beforeunload", (e) => {
+      if (this.waiting) e.preventDefault();
+    });
     addEventListener("pageshow", () => this.listen());
   }
 
@@ -267,11 +280,22 @@ export class Doc extends EventTarget {
     stream.addEventListener("sweep", (e) => this.dispatchEvent(new CustomEvent("sweep", { detail: JSON.parse(e.data) })));
     stream.addEventListener("quiet", (e) => this.dispatchEvent(new CustomEvent("quiet", { detail: JSON.parse(e.data) })));
     stream.addEventListener("import", (e) => this.dispatchEvent(new CustomEvent("import", { detail: JSON.parse(e.data) })));
+    stream.addEventListener("reload", () => this.anew());
+    stream.addEventListener("media", () => this.anew());
+    stream.addEventListener("notices", (e) => notices(JSON.parse(e.data)));
+    stream.addEventListener("database", (e) => {
+      const back = this.databaseAway && !JSON.parse(e.data).away;
+      this.tellState(() => (this.databaseAway = JSON.parse(e.data).away));
+      if (back) this.anew();
+    });
     stream.addEventListener("open", () => {
+      const back = !this.connected;
       this.tellState(() => (this.connected = true));
       this.dispatchEvent(new Event("open"));
-      // What was measured before the line was there was told to nobody.
-      if (!this.measured) void this.readSeams().catch(() => {});
+      // What was told while the line was cut was told to nobody: all is read anew. What was measured before it was
+      // there is read as well.
+      if (back) this.anew();
+      else if (!this.measured) void this.readSeams().catch(() => {});
     });
     stream.addEventListener("error", () => {
       if (this.stream !== stream) return;
@@ -282,6 +306,13 @@ export class Doc extends EventTarget {
     });
   }
 
+  /** Reads everything anew, as something may have been missed. */
+  anew() {
+    void this.load()
+      .then(() => this.dispatchEvent(new CustomEvent("change", {})))
+      .catch(() => {}); // it is tried again when the line is there
+  }
+
   hush() {
     this.stream?.close();
     this.stream = null;
@@ -290,6 +321,11 @@ export class Doc extends EventTarget {
   /** @param {() => void} alter */
   tellState(alter) {
     alter();
+    const trouble = this.databaseAway ? "The database does not answer. Edits are safe; trying again…" : this.connected && !this.waiting ? "" : away;
+    // A line that comes again at once, as when a page goes, is not worth a word.
+    clearTimeout(this.trouble);
+    if (trouble && !this.waiting) this.trouble = setTimeout(() => notice("server", trouble), 700);
+    else notice("server", trouble);
     this.dispatchEvent(new Event("state"));
   }
 
@@ -300,8 +336,7 @@ export class Doc extends EventTarget {
   take(c) {
     if (c.revision <= this.revision) return;
     if (c.revision > this.revision + 1) {
-      // Something between was missed: read all anew.
-      void this.load().then(() => this.dispatchEvent(new CustomEvent("change", { detail: c })));
+      this.anew(); // something between was missed
       return;
     }
     this.revision = c.revision;
@@ -333,7 +368,7 @@ export class Doc extends EventTarget {
   }
 
   undo() {
-    return this.step(`/reels/${this.id}/undo`);
+    return this.step(`/reels/${this.id}/undo`, () => ({ base: this.revision }));
   }
 
   /** Goes to the state after a step, 0 for the beginning. @param {number} revision */
@@ -347,7 +382,7 @@ export class Doc extends EventTarget {
   }
 
   redo() {
-    return this.step(`/reels/${this.id}/redo`);
+    return this.step(`/reels/${this.id}/redo`, () => ({ base: this.revision }));
   }
 
   /**
@@ -367,11 +402,11 @@ export class Doc extends EventTarget {
   async send(path, body) {
     this.tellState(() => this.saving++);
     try {
-      const c = await send("POST", path, body);
+      const c = await insist(path, body, (waiting) => this.tellState(() => (this.waiting = waiting)));
       this.take(c);
       return c;
     } catch (err) {
-      if (err instanceof Problem && err.kind === "conflict") await this.load().then(() => this.dispatchEvent(new CustomEvent("change", {})));
+      if (err instanceof Problem && err.kind === "conflict") await this.load().then(() => this.dispatchEvent(new CustomEvent("change", {}))).catch(() => {});
       throw err;
     } finally {
       this.tellState(() => this.saving--);

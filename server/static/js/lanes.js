@@ -378,7 +378,7 @@ export class Lanes extends Sheet {
     const each = height / channels.length, gain = 10 ** (c.gainDB / 20);
     const x0 = Math.max(a, 0), x1 = Math.min(b, Math.floor(this.x(c.start + c.length)));
     channels.forEach((channel, k) => {
-      this.waves.draw(g, waveOf(src, channel, this.doc.id), {
+      this.waves.draw(g, waveOf(src, channel, this.doc), {
         from: c.offset + (this.from + x0 * this.perPixel - c.start), perPixel: this.perPixel, x: x0, width: x1 - x0,
         mid: top + each * (k + 0.5), half: each / 2 - 1, gain: gain * 2.2, colour: hue(t),
       });
@@ -403,7 +403,7 @@ export class Lanes extends Sheet {
       g.setLineDash([3, 3]);
       g.strokeRect(x0 + 0.5, y0 + 0.5, x1 - x0 - 1, half - 1);
       g.setLineDash([]);
-      this.waves.draw(g, waveOf(src, src.left, this.doc.id), {
+      this.waves.draw(g, waveOf(src, src.left, this.doc), {
         from: c.offset + (this.from + x0 * this.perPixel - c.start), perPixel: this.perPixel, x: x0, width: x1 - x0,
         mid: y0 + half / 2, half: half / 2 - 1, gain: 10 ** (c.gainDB / 20) * 2.2, colour: hue(t),
       });

@@ -63,14 +63,14 @@ function shelf() {
     remove(id) {
       return this.attempt(async () => {
         await send("DELETE", `/reels/${id}`);
-        location.reload();
+        location.href = `/?removed=${id}`;
       });
     },
     /** @param {number} id */
     restore(id) {
       return this.attempt(async () => {
         await send("POST", `/reels/${id}/restore`);
-        location.reload();
+        location.href = "/";
       });
     },
   };

@@ -96,7 +96,7 @@ export class SplitLine extends EventTarget {
       for (const [x0, x1, alpha] of [[Math.max(this.x(there[0]), 0), Math.min(this.x(there[1]), w), 0.35], [a, b, 1]]) {
         if (x1 <= x0) continue;
         g.globalAlpha = alpha;
-        waves.draw(g, waveOf(src, src.left, doc.id), { from: clip.offset + (this.from + x0 * this.perPixel - clip.start), perPixel: this.perPixel, x: Math.round(x0), width: Math.round(x1 - x0), mid: top + half / 2, half: half / 2 - 2, gain: 10 ** (clip.gainDB / 20) * 4, colour: tint });
+        waves.draw(g, waveOf(src, src.left, doc), { from: clip.offset + (this.from + x0 * this.perPixel - clip.start), perPixel: this.perPixel, x: Math.round(x0), width: Math.round(x1 - x0), mid: top + half / 2, half: half / 2 - 2, gain: 10 ** (clip.gainDB / 20) * 4, colour: tint });
         g.globalAlpha = 1;
       }
       // The end of the material.

@@ -10,8 +10,8 @@ const together = 3;
 /** Samples in a bucket of a level. @param {number} level */
 const bucketOf = (level) => baseBucket * levelStep ** level;
 
-/** The wave of a source's channel: of a recording, or of tone that is grown for a reel. @param {Source} src @param {number} channel @param {number} reel @returns {Wave} */
-export const waveOf = (src, channel, reel) => ({ recording: src.recording, channel, length: src.length, grown: src.bed ? `/reels/${reel}/sources/${src.id}` : "", of: src.bed ? `&of=${src.recording.slice(0, 12)}-${src.bed.room ?? ""}-${src.bed.from}-${src.bed.to}-${src.bed.seed}` : "" });
+/** The wave of a source's channel: of a recording, or of tone that is grown for a reel. @param {Source} src @param {number} channel @param {{id: number, uid: string}} reel @returns {Wave} */
+export const waveOf = (src, channel, reel) => ({ recording: src.recording, channel, length: src.length, grown: src.bed ? `/reels/${reel.id}/sources/${src.id}` : "", of: src.bed ? `&of=${src.recording.slice(0, 12)}-${src.bed.room ?? ""}-${src.bed.from}-${src.bed.to}-${src.bed.seed}&uid=${reel.uid}` : "" });
 
 /**
  * @typedef {object} Wave what to draw
