@@ -7,10 +7,13 @@ import (
 	"errors"
 	"fmt"
 	"math/rand/v2"
+	"os"
+	"os/exec"
 	"slices"
 	"strings"
 	"sync"
 	"testing"
+	"time"
 
 	"github.com/go-sql-driver/mysql"
 
@@ -354,4 +357,66 @@ func TestLongTexts(t *testing.T) {
 	if found, err := s.VerifyReel(ctx, id, false); err != nil || len(found) > 0 {
 		t.Error(found, err)
 	}
+}
+
+// TestOpenAlone is not a test: it is what TestMigrationsKilled runs and kills.
+func TestOpenAlone(t *testing.T) {
+	dsn := os.Getenv("SEAM_OPEN")
+	if dsn == "" {
+		t.Skip("runs in a process of its own")
+	}
+	s, err := Open(context.Background(), dsn)
+	if err != nil {
+		t.Fatal(err)
+	}
+	s.Close()
+}
+
+// Processes that open a database of any earlier form, one or two at a time, are
+// killed at random moments, again and again; the next to open it always comes
+// to the same tables and the same reel.
+func TestMigrationsKilled(t *testing.T) {
+	rng := rand.New(rand.NewPCG(4, 4))
+	ctx, want, kills := context.Background(), "", 0
+	for n := range times(10) {
+		version := int64(n) % keysVersion
+		dsn := dbtest.DSN(t)
+		earlier(t, dsn, version)
+		for range 1 + rng.IntN(3) {
+			var started []*exec.Cmd
+			for range 1 + rng.IntN(2) {
+				cmd := exec.Command(os.Args[0], "-test.run=^TestOpenAlone$")
+				cmd.Env = append(os.Environ(), "SEAM_OPEN="+dsn, dbtest.Env+"="+dsn)
+				if err := cmd.Start(); err != nil {
+					t.Fatal(err)
+				}
+				started = append(started, cmd)
+			}
+			time.Sleep(time.Duration(5+rng.IntN(150)) * time.Millisecond)
+			for _, cmd := range started {
+				_ = cmd.Process.Kill()
+				if err := cmd.Wait(); err != nil {
+					kills++
+				}
+			}
+		}
+		s, err := Open(ctx, dsn)
+		if err != nil {
+			t.Fatalf("from version %d: %v", version, err)
+		}
+		if got := layout(t, s.db); want == "" {
+			want = got
+		} else if got != want {
+			t.Fatalf("from version %d the tables are\n%s\nnot\n%s", version, got, want)
+		}
+		if version > 0 {
+			v, err := s.Load(ctx, 1)
+			if err != nil || !reel.Diff(v.Reel, oldReel()).Empty() {
+				t.Fatalf("from version %d the reel is %+v, %v", version, v.Reel, err)
+			}
+		}
+		_, _ = s.db.Exec("DROP DATABASE " + strings.Split(strings.Split(dsn, "/")[1], "?")[0])
+		s.Close()
+	}
+	t.Logf("%d kills", kills)
 }
