@@ -45,17 +45,12 @@ func (s *Store) Do(ctx context.Context, id, base int64, edit reel.Edit) (Result,
 		if err != nil {
 			return move{}, err
 		}
-		return newStep(ctx, tx, v, next, outcome)
+		return newStep(v, next, outcome)
 	})
 }
 
 // newStep is a step from the version to a reel. It ends the line of redo.
-func newStep(ctx context.Context, tx *sql.Tx, v Version, next *reel.Reel, outcome reel.Outcome) (move, error) {
-	if v.Redo != "" {
-		if _, err := tx.ExecContext(ctx, "UPDATE journal SET state = 'dropped' WHERE reel_id = ? AND kind = 'step' AND state = 'undone'", v.ID); err != nil {
-			return move{}, err
-		}
-	}
+func newStep(v Version, next *reel.Reel, outcome reel.Outcome) (move, error) {
 	return move{kind: "step", change: reel.Diff(v.Reel, next), outcome: outcome}, nil
 }
 
@@ -137,6 +132,11 @@ func (s *Store) step(ctx context.Context, id int64, plan func(context.Context, *
 			}
 		}
 		return Result{Version: v, Outcome: m.outcome}, nil
+	}
+	if m.kind == "step" && v.Redo != "" {
+		if _, err := tx.ExecContext(ctx, "UPDATE journal SET state = 'dropped' WHERE reel_id = ? AND kind = 'step' AND state = 'undone'", id); err != nil {
+			return Result{}, err
+		}
 	}
 	next, err := m.change.Apply(v.Reel)
 	if err != nil {

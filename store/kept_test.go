@@ -120,6 +120,10 @@ func TestTheTablesHoldWhatWasAnswered(t *testing.T) {
 			all[now.Revision] = line[at]
 		}
 		for n := range 140 {
+			ctx := ctx
+			if rng.IntN(2) == 0 {
+				ctx = Once(ctx, fmt.Sprintf("%d-%d", seed, n))
+			}
 			switch k := rng.IntN(24); {
 			case k < 13:
 				e := reeltest.Edit(rng, now.Reel)
@@ -178,7 +182,7 @@ func TestTheTablesHoldWhatWasAnswered(t *testing.T) {
 						is("going to a version", m)
 						step()
 					}
-					made, err := s.OpenVersion(ctx, id, v)
+					made, err := s.OpenVersion(context.Background(), id, v)
 					if err != nil {
 						t.Fatalf("seed %d: opening a version: %v", seed, err)
 					}

@@ -148,7 +148,7 @@ func (s *Store) GoTo(ctx context.Context, id, revision int64) (Result, error) {
 		if err != nil {
 			return move{}, err
 		}
-		return newStep(ctx, tx, v, onto(v.Reel, at), reel.Outcome{Label: "back to “" + label + "”"})
+		return newStep(v, onto(v.Reel, at), reel.Outcome{Label: "back to “" + label + "”"})
 	})
 }
 

@@ -18,6 +18,7 @@ import (
 	"github.com/go-sql-driver/mysql"
 
 	"blendseam/core/reel"
+	"blendseam/dbserver"
 	"blendseam/dbserver/dbtest"
 )
 
@@ -419,4 +420,49 @@ func TestMigrationsKilled(t *testing.T) {
 		s.Close()
 	}
 	t.Logf("%d kills", kills)
+}
+
+// An edit list of 49,000 events is taken by a database that takes a megabyte
+// at once, and can be undone, kept as a version and gone back to.
+func TestALongListThroughASmallPacket(t *testing.T) {
+	ctx := context.Background()
+	srv, err := dbserver.Start(ctx, t.TempDir())
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer srv.Stop()
+	if _, err := plain(t, srv.DSN("x")).ExecContext(ctx, "SET GLOBAL max_allowed_packet = 1048576"); err != nil {
+		t.Fatal(err)
+	}
+	s := open(t, srv.DSN("x"))
+	facts, err := s.Facts(ctx)
+	if err != nil || facts.Packet != 1<<20 || facts.FlushAtCommit != 1 {
+		t.Fatal(facts, err)
+	}
+	id := start(t, s, 1)
+	list := reel.Assembly{Tracks: []reel.NewTrack{{Name: "A", Role: reel.Dialogue}}, Sources: []reel.Source{{Name: "card", Right: -1, Length: 24 * 3600 * 48000}}}
+	const n = 49_000
+	for i := range int64(n) {
+		list.Clips = append(list.Clips, reel.LaidClip{Clip: reel.Clip{Name: fmt.Sprintf("event %d %s", i, strings.Repeat("x", 60)), Start: i * 1000, Offset: i * 1000, Length: 1000, FadeIn: reel.NoFade, FadeOut: reel.NoFade}})
+	}
+	began := time.Now()
+	r, err := s.Do(ctx, id, 1, &reel.Assemble{Name: "long", What: list})
+	if must(t, r, err); len(r.Reel.Clips) != n+1 {
+		t.Fatalf("%d clips", len(r.Reel.Clips))
+	}
+	t.Logf("%d events were saved within %v", n, time.Since(began))
+	k, err := s.Keep(ctx, id, "long")
+	if err != nil {
+		t.Fatal(err)
+	}
+	undone, err := s.Undo(ctx, id, r.Revision)
+	must(t, undone, err)
+	back, err := s.GoToVersion(ctx, id, k.ID)
+	if must(t, back, err); len(back.Reel.Clips) != n+1 {
+		t.Errorf("%d clips came back", len(back.Reel.Clips))
+	}
+	read, err := s.Anew(ctx, id)
+	if err != nil || !reel.Diff(read.Reel, r.Reel).Empty() {
+		t.Errorf("the tables differ: %v", err)
+	}
 }

@@ -114,7 +114,7 @@ func (s *Store) GoToVersion(ctx context.Context, id, version int64) (Result, err
 		if err != nil {
 			return move{}, err
 		}
-		return newStep(ctx, tx, v, onto(v.Reel, then), reel.Outcome{Label: "back to version “" + name + "”"})
+		return newStep(v, onto(v.Reel, then), reel.Outcome{Label: "back to version “" + name + "”"})
 	})
 }
 
