@@ -163,8 +163,12 @@ func (s *Server) start(ctx context.Context, daemon string) error {
 	if info, err := logFile.Stat(); err == nil && info.Size() > 8<<20 {
 		_ = logFile.Truncate(0)
 	}
+	tmp, err := tmpDir(s.dir)
+	if err != nil {
+		return err
+	}
 	args := []string{
-		"--no-defaults", "--datadir=" + s.data(), "--socket=" + filepath.Join(s.scratch, "db.sock"), "--pid-file=" + filepath.Join(s.dir, "db.pid"),
+		"--no-defaults", "--datadir=" + s.data(), "--tmpdir=" + tmp, "--socket=" + filepath.Join(s.scratch, "db.sock"), "--pid-file=" + filepath.Join(s.dir, "db.pid"),
 		"--bind-address=127.0.0.1", fmt.Sprintf("--port=%d", s.Port), "--init-file=" + script, "--skip-name-resolve",
 		"--character-set-server=utf8mb4", "--collation-server=utf8mb4_bin", "--innodb-buffer-pool-size=128M", "--max-allowed-packet=64M",
 		"--innodb-flush-log-at-trx-commit=1",
@@ -288,10 +292,26 @@ func install(ctx context.Context, dir, data string) error {
 	if os.Geteuid() == 0 {
 		args = append(args, "--user=root")
 	}
-	if out, err := exec.CommandContext(ctx, setup, args...).CombinedOutput(); err != nil {
+	// Two that are set up at once trip over each other's temporary tables.
+	tmp, err := tmpDir(dir)
+	if err != nil {
+		return err
+	}
+	cmd := exec.CommandContext(ctx, setup, args...)
+	cmd.Env = append(os.Environ(), "TMPDIR="+tmp)
+	if out, err := cmd.CombinedOutput(); err != nil {
 		return fmt.Errorf("setting up MariaDB's data folder: %w\n%s", err, lastLines(string(out), 8))
 	}
 	return os.Rename(fresh, data)
+}
+
+// tmpDir is an empty folder for temporary tables.
+func tmpDir(dir string) (string, error) {
+	tmp := filepath.Join(dir, "tmp")
+	if err := os.RemoveAll(tmp); err != nil {
+		return "", err
+	}
+	return tmp, os.Mkdir(tmp, 0o700)
 }
 
 func (s *Server) await(ctx context.Context, done chan struct{}) error {

@@ -33,7 +33,7 @@ func storageCommand() *cobra.Command {
 				for _, name := range done.Reels {
 					fmt.Fprintf(out, "Deleted for good: the removed reel “%s”\n", name)
 				}
-				fmt.Fprintf(out, "%d recordings that nothing needs were deleted, %s\n", done.Recordings, bytesText(done.Bytes))
+				fmt.Fprintf(out, "%s that nothing needs deleted, %s\n", count(done.Recordings, "recording"), bytesText(done.Bytes))
 			}
 			needed, err := k.store.Needed(c.Context(), server.OldEnough(keep, time.Now()))
 			if err != nil {
@@ -60,9 +60,9 @@ func storageCommand() *cobra.Command {
 			} {
 				fmt.Fprintf(out, "%-32s %10s\n", row.what, bytesText(row.bytes))
 			}
-			fmt.Fprintf(out, "%d recordings; %d of them, %s, are needed by no reel, version or step\n", u.Recordings, u.UnusedCount, bytesText(u.Unused))
+			fmt.Fprintf(out, "%s; %d of them, %s, needed by no reel, version or step\n", count(u.Recordings, "recording"), u.UnusedCount, bytesText(u.Unused))
 			if len(removed) > 0 {
-				fmt.Fprintf(out, "%d removed reels\n", len(removed))
+				fmt.Fprintf(out, "%s removed and not deleted yet\n", count(len(removed), "reel"))
 			}
 			return nil
 		},

@@ -29,7 +29,7 @@ func verifyCommand() *cobra.Command {
 			defer k.close()
 			wrong, err := verify(c.Context(), c.OutOrStdout(), k, repair)
 			if err == nil && wrong > 0 {
-				err = fmt.Errorf("%d things are not as they must be", wrong)
+				err = fmt.Errorf("%s found that is not repaired", count(wrong, "fault"))
 			}
 			return err
 		},
@@ -39,13 +39,20 @@ func verifyCommand() *cobra.Command {
 	return c
 }
 
+func count(n int, one string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	return fmt.Sprintf("%d %ss", n, one)
+}
+
 // verify tells what is wrong and gives how much of it was not repaired.
 func verify(ctx context.Context, out io.Writer, k *kept, repair bool) (wrong int, err error) {
 	ids, err := k.store.Reels(ctx)
 	if err != nil {
 		return 0, err
 	}
-	needed := map[string]string{} // recordings by what needs them
+	named := map[string]bool{}
 	err = k.store.Verify(ctx, repair, func(f store.Finding) {
 		end := ""
 		if f.Mended {
@@ -105,13 +112,13 @@ func verify(ctx context.Context, out io.Writer, k *kept, repair bool) (wrong int
 			continue
 		}
 		for _, src := range v.Reel.Sources {
-			if src.Recording != "" && !there[src.Recording] && media.IsHash(src.Recording) && needed[src.Recording] == "" && len(v.Reel.UsedBy(src.ID)) > 0 {
-				needed[src.Recording] = src.Name
+			if src.Recording != "" && !there[src.Recording] && media.IsHash(src.Recording) && !named[src.Recording] && len(v.Reel.UsedBy(src.ID)) > 0 {
+				named[src.Recording] = true
 				fmt.Fprintf(out, "Reel %d “%s”: the recording of “%s” is not in the library. Import the file again.\n", id, v.Reel.Props.Name, src.Name)
 				wrong++
 			}
 		}
 	}
-	fmt.Fprintf(out, "%d reels and %d recordings were checked.\n", len(ids), len(there))
+	fmt.Fprintf(out, "%s and %s were checked.\n", count(len(ids), "reel"), count(len(there), "recording"))
 	return wrong, nil
 }
