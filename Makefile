@@ -1,8 +1,9 @@
 # make demo    install what is missing, start MariaDB on loopback, load the demo, serve
 # make test    every check and test
 # make bench   speed, as ratios beside reference programs
+# make torture the long form of the tests of reliability: a thousand kills and more (two hours)
 
-.PHONY: demo test bench build styles screenshots
+.PHONY: demo test bench torture build styles screenshots
 
 demo:
 	@scripts/setup.sh run
@@ -16,6 +17,10 @@ test:
 bench:
 	@scripts/setup.sh test
 	@scripts/bench.sh
+
+torture:
+	@scripts/setup.sh test
+	@scripts/torture.sh
 
 build:
 	go build -o bin/blendseam ./cmd/blendseam

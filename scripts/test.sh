@@ -31,7 +31,7 @@ go build -o bin/blendseam ./cmd/blendseam
 bin/blendseam database --data "$made/db" >"$made/dsn" &
 db=$!
 for _ in $(seq 600); do [ -s "$made/dsn" ] && break; kill -0 "$db" || exit 1; sleep 0.1; done
-BLENDSEAM_TEST_DSN=$(cat "$made/dsn") go test ./...
+BLENDSEAM_TEST_DSN=$(cat "$made/dsn") go test -timeout 9m ./...
 kill "$db"
 wait "$db" || true
 db=

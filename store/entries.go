@@ -56,7 +56,11 @@ func each(ctx context.Context, q querier, id int64, which rows, do func(entry) e
 				return err
 			}
 			texts[i] = nil
-			if err := json.Unmarshal(text, &e.change); err != nil {
+			err = json.Unmarshal(text, &e.change)
+			if err == nil {
+				err = e.change.Check()
+			}
+			if err != nil {
 				return fmt.Errorf("step %d of reel %d: %w", e.revision, id, err)
 			}
 			if err := do(e); err != nil {

@@ -142,6 +142,43 @@ func invert[T any](pairs []Pair[T]) []Pair[T] {
 	return out
 }
 
+// Check returns an error when a change from outside is none: a pair of nothing,
+// or things out of order. Those that Diff makes are sound.
+func (c Change) Check() error {
+	if c.Props != nil && (c.Props.Before == nil || c.Props.After == nil) {
+		return fmt.Errorf("a change of the reel's settings lacks a side")
+	}
+	if err := firstOf(checkPairs(c.Tracks), checkPairs(c.Sources), checkPairs(c.Clips), checkPairs(c.Blends), checkPairs(c.Strikes), checkPairs(c.Swatches), checkPairs(c.Markers), checkPairs(c.Ties)); err != nil {
+		return err
+	}
+	for _, s := range c.Shifts {
+		if s.By > Farthest || s.By < -Farthest {
+			return fmt.Errorf("a shift goes out of all bounds")
+		}
+		for i := 1; i < len(s.Clips); i++ {
+			if s.Clips[i] <= s.Clips[i-1] {
+				return fmt.Errorf("the clips of a shift are out of order")
+			}
+		}
+	}
+	return nil
+}
+
+func checkPairs[T thing](pairs []Pair[T]) error {
+	last := ID(0)
+	for _, p := range pairs {
+		if p.Before == nil && p.After == nil || p.Before != nil && p.After != nil && (*p.Before).id() != (*p.After).id() {
+			return fmt.Errorf("a pair is of nothing, or of two things")
+		}
+		id := either(p).id()
+		if id <= last {
+			return fmt.Errorf("things are out of order, or have no id")
+		}
+		last = id
+	}
+	return nil
+}
+
 // Apply gives the reel after the change. It fails when a thing is not as the
 // change found it.
 func (c Change) Apply(r *Reel) (*Reel, error) {

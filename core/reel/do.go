@@ -2,6 +2,7 @@ package reel
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"math"
 	"reflect"
@@ -24,6 +25,20 @@ func Do(ctx context.Context, r *Reel, e Edit) (*Reel, Outcome, error) {
 	if err := Bounded(e); err != nil {
 		return nil, Outcome{}, err
 	}
+	out, o, err := perform(ctx, r, e)
+	// What is offered instead has to work, whatever numbers led to it.
+	var no *Refusal
+	if errors.As(err, &no) && no.Offer != nil {
+		if _, _, wrong := perform(ctx, r, no.Offer); wrong != nil {
+			own := *no
+			own.Offer = nil
+			err = &own
+		}
+	}
+	return out, o, err
+}
+
+func perform(ctx context.Context, r *Reel, e Edit) (*Reel, Outcome, error) {
 	switch e := e.(type) {
 	case *Together:
 		return e.apply(ctx, r)

@@ -2,6 +2,7 @@ package reel
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"math"
@@ -94,6 +95,9 @@ func TestExtremeNumbersAreRefused(t *testing.T) {
 func FuzzSequences(f *testing.F) {
 	for seed := range uint64(8) {
 		f.Add(seed)
+	}
+	for _, found := range []uint64{88, 581, 601} { // offers that did not work, a marker before the start, a second blend
+		f.Add(found)
 	}
 	f.Fuzz(func(t *testing.T, seed uint64) { disturbed(t, seed, 120) })
 }
@@ -222,4 +226,58 @@ func TestCheckIsLinear(t *testing.T) {
 	if fmt.Sprint(few) != "0s" && lots > 60*few {
 		t.Errorf("ten times as much takes %.0f times as long", float64(lots)/float64(few))
 	}
+}
+
+// FuzzPlainName: a name from outside becomes one that a reel can have, in time
+// that its length alone sets.
+func FuzzPlainName(f *testing.F) {
+	for _, s := range []string{"take 3.wav", "\x00\xff", "\u202eabc", strings.Repeat("é", 500), " \t\n", "a\u2028b"} {
+		f.Add(s)
+	}
+	f.Fuzz(func(t *testing.T, s string) {
+		got := PlainName(s)
+		if got == "" {
+			return
+		}
+		if clean, err := CleanName(got); err != nil || clean != got {
+			t.Fatalf("%q becomes %q: %v", s, got, err)
+		}
+		if short := ShortName(got); short != got {
+			t.Fatalf("%q is shortened again", got)
+		}
+	})
+}
+
+// FuzzChange: a change from JSON, such as a damaged journal holds, is applied
+// or refused; what is applied can be taken back.
+func FuzzChange(f *testing.F) {
+	r := blankPicture()
+	rng := rand.New(rand.NewPCG(1, 1))
+	for range 60 {
+		if next, _, err := randomEdit(rng, r).Apply(r); err == nil {
+			text, _ := json.Marshal(Diff(r, next))
+			f.Add(text)
+			r = next
+		}
+	}
+	f.Add([]byte(`{"clips":[{"before":null,"after":null}]}`))
+	f.Add([]byte(`{"props":{}}`))
+	f.Add([]byte(`{"shifts":[{"by":9223372036854775807,"clips":[1,1,-1]}]}`))
+	f.Fuzz(func(t *testing.T, text []byte) {
+		var c Change
+		if json.Unmarshal(text, &c) != nil {
+			return
+		}
+		if err := c.Check(); err != nil {
+			return
+		}
+		next, err := c.Apply(r)
+		if err != nil {
+			return
+		}
+		back, err := c.Invert().Apply(next)
+		if err != nil || !Diff(back, r).Empty() {
+			t.Fatalf("%s cannot be taken back: %v", text, err)
+		}
+	})
 }

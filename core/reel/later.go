@@ -123,6 +123,7 @@ func (f followers) move(out *Reel, by int64) {
 		case m.At > f.from+by: // it stood in the time that is taken out
 			out.Markers[i].At = f.from + by
 		}
+		out.Markers[i].At = min(max(out.Markers[i].At, 0), out.day())
 	}
 }
 

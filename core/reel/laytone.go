@@ -161,6 +161,11 @@ func (r *Reel) toneTrack() (*Reel, ID, error) {
 func (r *Reel) joinTone(other, tone Clip, at int64, e *LayTone, end End, o *Outcome) {
 	tone, _ = r.Clip(tone.ID)
 	meets := other.ID != 0 && (end == Head && other.End() == at || end == Tail && other.Start == at)
+	// That end of the other may be blended already, with a clip on another track.
+	head, tail := r.BlendAt(other.ID)
+	if meets && (end == Head && tail.ID != 0 || end == Tail && head.ID != 0) {
+		meets = false
+	}
 	if !meets {
 		if n := min(e.Fade, tone.Length/2); n > 0 {
 			f := Fade{Length: n, Shape: gain.QuarterSine, Bend: gain.Even}
