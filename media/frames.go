@@ -165,19 +165,22 @@ func openFrames(fs disk.FS, dir string) (*frameWriter, error) {
 		return nil, err
 	}
 	// Frames count that are whole in both files, and were noted to be on the disk.
-	size, _ := w.data.Stat()
-	known, _ := w.ends.Stat()
+	size, err := w.data.Stat()
+	if err != nil {
+		return w, err
+	}
+	known, err := os.ReadFile(filepath.Join(dir, "ends"))
+	if err != nil {
+		return w, err
+	}
 	noted, _ := os.ReadFile(filepath.Join(dir, marked))
 	most, _ := strconv.ParseInt(string(noted), 10, 64)
-	for n := min(known.Size()/8, most); n > 0; n-- {
-		var b [8]byte
-		if _, err := w.ends.ReadAt(b[:], 8*(n-1)); err != nil {
-			continue
-		}
-		if at := int64(binary.LittleEndian.Uint64(b[:])); at <= size.Size() {
-			w.n, w.at = n, at
+	for ; w.n < min(int64(len(known)/8), most); w.n++ {
+		at := int64(binary.LittleEndian.Uint64(known[8*w.n:]))
+		if at <= w.at || at-w.at > mostFrame || at > size.Size() {
 			break
 		}
+		w.at = at
 	}
 	return w, w.trim()
 }

@@ -2,15 +2,19 @@ package server
 
 import (
 	"bytes"
+	"context"
 	"fmt"
 	"io"
 	"math/rand/v2"
 	"net/http"
+	"os"
+	"regexp"
 	"strings"
 	"testing"
 	"time"
 
 	"blendseam/core/reel"
+	"blendseam/core/reel/reeltest"
 )
 
 // pieces are what malformed requests are made of.
@@ -92,4 +96,64 @@ func fuzzRequests(t *testing.T, url string, n int) map[int]int {
 		seen[res.StatusCode]++
 	}
 	return seen
+}
+
+// numbersIn finds the numbers of an edit's JSON, and texts its strings.
+var (
+	numbersIn = regexp.MustCompile(`:-?\d+(\.\d+)?|\[-?\d+`)
+	textsIn   = regexp.MustCompile(`:"[^"]*"`)
+)
+
+// Edits of all kinds, a number or a text of each made extreme, are done or
+// refused in their time, and leave a sound reel.
+func TestMutatedEdits(t *testing.T) {
+	r := newRig(t)
+	n := 250
+	if os.Getenv("BLENDSEAM_TORTURE") != "" {
+		n = 26000
+	}
+	rng := rand.New(rand.NewPCG(9, uint64(n)))
+	numbers := []string{"-9223372036854775808", "9223372036854775807", "9007199254740993", "-9007199254740993", "2199023255552", "-2199023255552", "0", "-1", "1", "1e300", "-1e300", "5e-324"}
+	texts := []string{`""`, `"\u0000"`, `"\u202e"`, `"` + strings.Repeat("x", 5000) + `"`, `"` + strings.Repeat("長", 201) + `"`, `null`, `7`}
+	seen := map[int]int{}
+	doc := r.reel(1)
+	for i := range n {
+		text, err := reel.Encode(reeltest.Edit(rng, doc.Reel))
+		if err != nil {
+			continue
+		}
+		change := func(where *regexp.Regexp, into []string) {
+			if all := where.FindAllIndex(text, -1); len(all) > 0 {
+				at := all[rng.IntN(len(all))]
+				text = append(append(append([]byte{}, text[:at[0]+1]...), into[rng.IntN(len(into))]...), text[at[1]:]...)
+			}
+		}
+		switch rng.IntN(4) {
+		case 0:
+			change(textsIn, texts)
+		case 1, 2:
+			change(numbersIn, numbers)
+		}
+		path := "/api/v1/reels/1/" + []string{"edits", "dry-run"}[rng.IntN(2)]
+		body := fmt.Sprintf(`{"base":%d,"edit":%s}`, doc.Revision, text)
+		began := time.Now()
+		res, answer := r.request("POST", path, []byte(body), nil)
+		if took := time.Since(began); res.StatusCode >= 500 || took > 25*time.Second {
+			t.Fatalf("%d: %.900s: %d within %v\n%s", i, body, res.StatusCode, took, answer)
+		}
+		if strings.Contains(string(answer), `"unsound"`) {
+			t.Errorf("%d: %.900s leaves a reel that is not sound: %s", i, body, answer)
+		}
+		if seen[res.StatusCode]++; res.StatusCode == 200 && strings.HasSuffix(path, "edits") {
+			doc = r.reel(1)
+		}
+		if i%2000 == 1999 {
+			r.api(200, "POST", "/reels/1/go", map[string]any{"revision": 0}, nil)
+			doc = r.reel(1)
+		}
+	}
+	t.Logf("answers by status: %v", seen)
+	if found, err := r.s.store.VerifyReel(context.Background(), 1, false); err != nil || len(found) > 0 {
+		t.Error(found, err)
+	}
 }

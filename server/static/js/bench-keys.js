@@ -122,7 +122,7 @@ export const keys = (tools) => ({
       later: () => this.nudge(frame), earlier: () => this.nudge(-frame),
       laterTen: () => this.nudge(Math.round(10 * frameLength(p))), earlierTen: () => this.nudge(-Math.round(10 * frameLength(p))),
       laterMs: () => this.nudge(Math.round(rate / 1000)), earlierMs: () => this.nudge(-Math.round(rate / 1000)),
-      split: () => this.splitHere(), join: () => this.joinSeam(), headHere: () => this.trimHere("head"), tailHere: () => this.trimHere("tail"),
+      split: () => this.splitHere(), join: () => void this.joinSeam(), headHere: () => this.trimHere("head"), tailHere: () => this.trimHere("tail"),
       takeOut: () => this.takeOut(), takeOutOther: () => this.takeOut(true), keepSpan: () => this.keepSpan(), closeGap: () => this.closeGap(), insertTime: () => this.insertTime(),
       follow: () => this.setLater(this.later === "follow" ? "stay" : "follow"), followTrack: () => this.setLater(this.later === "followTrack" ? "stay" : "followTrack"), snap: () => this.setSnapping(!this.snapping),
       copy: () => void this.copy(), cut: () => void this.cut(), paste: () => this.paste(),

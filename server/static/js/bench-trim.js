@@ -19,10 +19,11 @@ export const trimming = (tools) => ({
     if (clips.length) void this.edit("split", { clips: clips.map((/** @type {Clip} */ c) => c.id), at, ...(clips.some((/** @type {Clip} */ c) => tools.doc.shows(c)) ? { tied: true } : {}) });
     else this.tell("No clip lies at the playhead on the tracks that are worked on. The up and down keys work on another track.");
   },
-  joinSeam() {
+  async joinSeam() {
+    await tools.doc.settled(); // what was pressed before comes first: the seam may be another one then
     const s = this.seam, two = [...tools.timeline.chosen].map((id) => tools.doc.clips.get(id)).filter((c) => c !== undefined).sort((a, b) => a.start - b.start);
-    if (two.length === 2) void this.edit("join", { left: two[0].id, right: two[1].id });
-    else if (s?.kind === "cut") void this.edit("join", { left: s.left, right: s.right });
+    if (two.length === 2) await this.edit("join", { left: two[0].id, right: two[1].id });
+    else if (s?.kind === "cut") await this.edit("join", { left: s.left, right: s.right });
     else this.tell("Joining takes two clips that meet: choose their seam, or both of them.");
   },
   /** Brings the head or the tail of the clip at the playhead there, or of the nearest one that lies before or after it. @param {"head" | "tail"} end */
