@@ -60,15 +60,9 @@ func (l *Library) Frames(hash string) (*Frames, error) {
 }
 
 func readFrames(dir string) (*Frames, error) {
-	known, err := readSums(dir)
-	listed := err == nil
-	if err != nil && !errors.Is(err, os.ErrNotExist) {
-		return nil, fmt.Errorf("%s cannot be read", sumsFile)
-	}
-	if listed {
-		if err := known.lengths(dir); err != nil {
-			return nil, err
-		}
+	known, _, err := opened(dir)
+	if err != nil {
+		return nil, err
 	}
 	b, err := os.ReadFile(filepath.Join(dir, "ends"))
 	if errors.Is(err, os.ErrNotExist) {

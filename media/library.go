@@ -237,15 +237,9 @@ func (c *Copy) lengths() error {
 }
 
 func openCopy(dir string) (_ *Copy, err error) {
-	known, err := readSums(dir)
-	listed := err == nil
-	if err != nil && !errors.Is(err, os.ErrNotExist) {
-		return nil, fmt.Errorf("%s cannot be read", sumsFile)
-	}
-	if listed {
-		if err := known.lengths(dir); err != nil {
-			return nil, err
-		}
+	_, listed, err := opened(dir)
+	if err != nil {
+		return nil, err
 	}
 	c := &Copy{dir: dir}
 	defer func() {

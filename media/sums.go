@@ -10,7 +10,6 @@ import (
 	"io"
 	"os"
 	"path/filepath"
-	"slices"
 
 	"blendseam/core/sound"
 	"blendseam/media/disk"
@@ -62,6 +61,19 @@ func readSums(dir string) (sums, error) {
 		err = json.Unmarshal(b, &s)
 	}
 	return s, err
+}
+
+// opened is the list of a folder whose files are as long as it says; listed
+// tells whether there is one.
+func opened(dir string) (s sums, listed bool, err error) {
+	s, err = readSums(dir)
+	switch {
+	case errors.Is(err, os.ErrNotExist):
+		return s, false, nil
+	case err != nil:
+		return s, false, fmt.Errorf("%s cannot be read", sumsFile)
+	}
+	return s, true, s.lengths(dir)
 }
 
 func (s sums) write(fs disk.FS, dir string) error {
@@ -200,13 +212,4 @@ func damage(hash string, rate int, err error) error {
 		return err
 	}
 	return &Damaged{Hash: hash, Rate: rate, What: err.Error()}
-}
-
-func sortedKeys[V any](m map[string]V) []string {
-	out := make([]string, 0, len(m))
-	for k := range m {
-		out = append(out, k)
-	}
-	slices.Sort(out)
-	return out
 }

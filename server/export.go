@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"blendseam/core/mix"
+	"blendseam/core/reel"
 	"blendseam/delivery"
 	"blendseam/media/wav"
 	"blendseam/store"
@@ -63,7 +64,8 @@ func (s *Server) getExportSurvey(w http.ResponseWriter, r *http.Request) {
 	v, m, spec, err := s.prepare(r)
 	var look struct {
 		delivery.Survey
-		Holes [][2]int64 `json:"holes"` // digital silence in what is exported
+		Holes   [][2]int64 `json:"holes"`   // digital silence in what is exported
+		Missing int        `json:"missing"` // clips that nobody has a recording of, and so are silent
 	}
 	if err == nil {
 		look.Survey, err = delivery.Look(r.Context(), m, spec)
@@ -71,11 +73,24 @@ func (s *Server) getExportSurvey(w http.ResponseWriter, r *http.Request) {
 	if err == nil {
 		look.Holes, err = s.holesIn(r.Context(), v.Reel, spec.From, spec.To)
 	}
+	if err == nil {
+		look.Missing = missingIn(v.Reel.Sounding(), spec.From, spec.To)
+	}
 	if err != nil {
 		s.fail(w, r, err)
 		return
 	}
 	writeJSON(w, http.StatusOK, look)
+}
+
+// missingIn counts the clips of a span whose media is missing.
+func missingIn(r *reel.Reel, from, to int64) (n int) {
+	for _, c := range r.Clips {
+		if src, ok := r.Source(c.Source); ok && src.Missing() && c.Start < to && c.End() > from {
+			n++
+		}
+	}
+	return n
 }
 
 func (s *Server) getExport(w http.ResponseWriter, r *http.Request) {

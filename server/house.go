@@ -2,6 +2,7 @@ package server
 
 import (
 	"context"
+	"slices"
 	"time"
 
 	"blendseam/media"
@@ -46,9 +47,18 @@ func Clean(ctx context.Context, st *store.Store, library *media.Library, days in
 	if err != nil {
 		return out, err
 	}
-	needed, err := st.Needed(ctx, since)
+	needed, err := st.AllListed(ctx)
 	if err != nil {
 		return out, err
+	}
+	parts, err := library.Parts()
+	if err != nil {
+		return out, err
+	}
+	if days > 0 && slices.ContainsFunc(parts, func(p media.Part) bool { return !needed[p.Hash] }) {
+		if needed, err = st.Needed(ctx, since); err != nil {
+			return out, err
+		}
 	}
 	hashes, bytes, err := library.Sweep(needed, now.Add(-fileGrace), func(hash string) bool {
 		if days <= 0 {

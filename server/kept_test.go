@@ -7,11 +7,9 @@ import (
 	"encoding/json"
 	"fmt"
 	"io"
-	"log/slog"
 	"math"
 	"net"
 	"net/http"
-	"net/http/httptest"
 	"os"
 	"path/filepath"
 	"runtime"
@@ -22,8 +20,6 @@ import (
 
 	"blendseam/core/reel"
 	"blendseam/dbserver/dbtest"
-	"blendseam/demo"
-	"blendseam/media"
 	"blendseam/store"
 )
 
@@ -295,35 +291,6 @@ func TestTheDatabaseGoesAway(t *testing.T) {
 		heard(`data: {"away":false}`)
 		told.Clear()
 	}
-}
-
-func rigOn(t *testing.T, dsn string) *rig {
-	t.Helper()
-	ctx := context.Background()
-	st, err := store.Open(ctx, dsn)
-	if err != nil {
-		t.Fatal(err)
-	}
-	library, err := media.OpenLibrary(t.TempDir())
-	if err != nil {
-		t.Fatal(err)
-	}
-	if err := demo.Load(ctx, st, library); err != nil {
-		t.Fatal(err)
-	}
-	s, err := New(Config{Store: st, Library: library, Log: slog.New(slog.NewTextHandler(io.Discard, nil))})
-	if err != nil {
-		t.Fatal(err)
-	}
-	r := &rig{t, s, httptest.NewServer(s.Handler())}
-	t.Cleanup(func() {
-		s.Close()
-		r.web.CloseClientConnections()
-		r.web.Close()
-		library.Close()
-		st.Close()
-	})
-	return r
 }
 
 // Two servers work on one database: who watches a reel through one hears of

@@ -189,4 +189,10 @@ func TestTwoThousandEvents(t *testing.T) {
 	if led != 999 || len(list.Off) != 0 {
 		t.Errorf("%d seams know their picture cut, %d stand off", led, len(list.Off))
 	}
+	// An export says before what of it will be silent for lack of its media.
+	var look struct{ Missing int }
+	r.api(200, "GET", "/reels/1/export/survey?from=0&to=480000", nil, &look)
+	if look.Missing != 5 {
+		t.Errorf("%d clips of ten seconds are said to be silent", look.Missing)
+	}
 }

@@ -51,6 +51,34 @@ type badRequest struct{ detail string }
 
 func (e badRequest) Error() string { return e.detail }
 
+// problems are those of errors that stand for one thing.
+var problems = []struct {
+	of error
+	problem
+}{
+	{store.ErrUnknown, problem{Status: http.StatusServiceUnavailable, Title: "Not known yet", Kind: "unknown", Detail: "The database did not answer in time, so it is not known yet whether this was saved. The page asks again."}},
+	{store.ErrAway, problem{Status: http.StatusServiceUnavailable, Title: "The database does not answer", Kind: "away", Detail: "The database does not answer. Saved edits are safe; this one was not saved."}},
+	{store.ErrBusy, problem{Status: http.StatusServiceUnavailable, Title: "Busy", Kind: "busy", Detail: "Another change of this reel took too long. This one was not saved; try again."}},
+	{store.ErrFull, problem{Status: http.StatusInsufficientStorage, Title: "Disk full", Kind: "full", Detail: "The disk of the database is full. This was not saved; make room on it and try again."}},
+	{store.ErrTooMuch, problem{Status: http.StatusRequestEntityTooLarge, Title: "Too much at once", Kind: "tooMuch", Detail: "That is more than the database takes at once. This was not saved; do it in parts, or raise its max_allowed_packet."}},
+	{store.ErrOtherRequest, problem{Status: http.StatusUnprocessableEntity, Title: "Key in use", Kind: "keyInUse", Detail: "This key was given to another request. Give each request a key of its own."}},
+	{store.ErrNoReel, problem{Status: http.StatusNotFound, Title: "No such reel", Kind: "noReel", Detail: "There is no such reel. It may have been removed; the list of reels shows removed ones and restores them."}},
+	{store.ErrNoVersion, problem{Status: http.StatusNotFound, Title: "No such version", Kind: "noVersion", Detail: "This version was deleted, or belongs to another reel. The list of versions shows those that are there."}},
+	{store.ErrNoKeySet, problem{Status: http.StatusNotFound, Title: "No such keys", Kind: "noKeys", Detail: "There is no set of keys of that name any more."}},
+	{store.ErrNothing, problem{Status: http.StatusUnprocessableEntity, Title: "Nothing there", Kind: "nothing", Detail: "There is no step to go to."}},
+	{media.ErrNoCopy, problem{Status: http.StatusNotFound, Title: "No such recording", Kind: "noRecording", Detail: "This recording is not in the library at that rate."}},
+}
+
+// told is the problem of an error that stands for one thing.
+func told(err error) (problem, bool) {
+	for _, one := range problems {
+		if errors.Is(err, one.of) {
+			return one.problem, true
+		}
+	}
+	return problem{}, false
+}
+
 // fail answers with the problem that an error stands for.
 func (s *Server) fail(w http.ResponseWriter, r *http.Request, err error) {
 	var (
@@ -62,25 +90,14 @@ func (s *Server) fail(w http.ResponseWriter, r *http.Request, err error) {
 		unsound  *store.Unsound
 		damaged  *media.Damaged
 	)
-	p := problem{Status: http.StatusInternalServerError, Title: "That did not work", Kind: "broken", Detail: "Something went wrong in the server. Reload the page to see what is saved; the server's log says more."}
+	p, ok := told(err)
 	switch {
-	case errors.Is(err, store.ErrUnknown):
-		p = problem{Status: http.StatusServiceUnavailable, Title: "Not known yet", Kind: "unknown", Detail: "The database did not answer in time, so it is not known yet whether this was saved. The page asks again."}
-	case errors.Is(err, store.ErrAway):
-		p = problem{Status: http.StatusServiceUnavailable, Title: "The database does not answer", Kind: "away", Detail: "The database does not answer. Saved edits are safe; this one was not saved."}
-	case errors.Is(err, store.ErrBusy):
-		p = problem{Status: http.StatusServiceUnavailable, Title: "Busy", Kind: "busy", Detail: "Another change of this reel took too long. This one was not saved; try again."}
-	case errors.Is(err, store.ErrFull):
-		p = problem{Status: http.StatusInsufficientStorage, Title: "Disk full", Kind: "full", Detail: "The disk of the database is full. This was not saved; make room on it and try again."}
-	case errors.Is(err, store.ErrTooMuch):
-		p = problem{Status: http.StatusRequestEntityTooLarge, Title: "Too much at once", Kind: "tooMuch", Detail: "That is more than the database takes at once. This was not saved; do it in parts, or raise its max_allowed_packet."}
-	case errors.Is(err, store.ErrOtherRequest):
-		p = problem{Status: http.StatusUnprocessableEntity, Title: "Key in use", Kind: "keyInUse", Detail: "This key was given to another request. Give each request a key of its own."}
+	case ok:
 	case errors.As(err, &unsound):
 		s.log.Error("an edit would leave a reel that is not sound", "path", r.URL.Path, "error", err)
 		p = problem{Status: http.StatusUnprocessableEntity, Title: "Not possible", Kind: "unsound", Detail: "This was not saved: " + unsound.Error() + "."}
 	case errors.As(err, &damaged):
-		p = problem{Status: http.StatusConflict, Title: "Damaged recording", Kind: "damaged", Detail: damaged.Error(), Possible: damaged.Possible()}
+		p = problem{Status: http.StatusConflict, Title: "Damaged recording", Kind: "damaged", Detail: upperFirst(err.Error()) + ". " + damaged.Possible(), Possible: damaged.Possible()}
 	case errors.As(err, &no):
 		p = problem{Status: http.StatusUnprocessableEntity, Title: "Not possible", Kind: "refused", Detail: no.Error(), Possible: no.Possible, Limit: no.Limit}
 		if no.Offer != nil {
@@ -97,21 +114,12 @@ func (s *Server) fail(w http.ResponseWriter, r *http.Request, err error) {
 		p = problem{Status: http.StatusRequestEntityTooLarge, Title: "Too large", Kind: "tooLarge", Detail: "The request is larger than is taken in."}
 	case errors.As(err, &bad):
 		p = problem{Status: http.StatusBadRequest, Title: "Not understood", Kind: "badRequest", Detail: bad.detail}
-	case errors.Is(err, store.ErrNoReel):
-		p = problem{Status: http.StatusNotFound, Title: "No such reel", Kind: "noReel", Detail: "This reel is not on the shelf. It may have been removed; the shelf lists removed reels and puts them back."}
-	case errors.Is(err, store.ErrNoVersion):
-		p = problem{Status: http.StatusNotFound, Title: "No such version", Kind: "noVersion", Detail: "This version was let go, or belongs to another reel. The list of versions shows those that are there."}
-	case errors.Is(err, store.ErrNoKeySet):
-		p = problem{Status: http.StatusNotFound, Title: "No such keys", Kind: "noKeys", Detail: "There is no set of keys of that name any more."}
-	case errors.Is(err, store.ErrNothing):
-		p = problem{Status: http.StatusUnprocessableEntity, Title: "Nothing there", Kind: "nothing", Detail: "There is no step to go to."}
-	case errors.Is(err, media.ErrNoCopy):
-		p = problem{Status: http.StatusNotFound, Title: "No such recording", Kind: "noRecording", Detail: "This recording is not in the library at that rate."}
 	case errors.Is(err, context.Canceled):
 		p = problem{Status: 499, Title: "Stopped", Kind: "stopped", Detail: "The request was stopped."}
 	case errors.Is(err, context.DeadlineExceeded):
 		p = problem{Status: http.StatusUnprocessableEntity, Title: "Takes too long", Kind: "tooLong", Detail: fmt.Sprintf("This takes longer than %d seconds, so nothing was changed. Do it in several steps.", int(editTime.Seconds()))}
 	default:
+		p = problem{Status: http.StatusInternalServerError, Title: "That did not work", Kind: "broken", Detail: "Something went wrong in the server. Reload the page to see what is saved; the server's log says more."}
 		s.log.Error("request failed", "method", r.Method, "path", r.URL.Path, "error", err)
 	}
 	if p.Status == http.StatusServiceUnavailable && wantsPage(r) {

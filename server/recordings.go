@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"sync"
+	"time"
 
 	"blendseam/media"
 )
@@ -116,7 +117,13 @@ func (s *Server) CheckAll(ctx context.Context) error {
 		return err
 	}
 	for _, p := range parts {
+		began := time.Now()
 		err := s.library.Check(ctx, p)
+		select { // half of the time is left to those who work
+		case <-ctx.Done():
+			return ctx.Err()
+		case <-time.After(time.Since(began)):
+		}
 		var d *media.Damaged
 		if errors.As(err, &d) {
 			found++

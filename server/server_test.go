@@ -35,8 +35,16 @@ type rig struct {
 
 func newRig(t *testing.T) *rig {
 	t.Helper()
+	r := rigOn(t, dbtest.DSN(t))
+	r.s.library.Limit = 8 << 20
+	return r
+}
+
+// rigOn is a server with the demo's reels on a database.
+func rigOn(t *testing.T, dsn string) *rig {
+	t.Helper()
 	ctx := context.Background()
-	st, err := store.Open(ctx, dbtest.DSN(t))
+	st, err := store.Open(ctx, dsn)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -44,7 +52,6 @@ func newRig(t *testing.T) *rig {
 	if err != nil {
 		t.Fatal(err)
 	}
-	library.Limit = 8 << 20
 	if err := demo.Load(ctx, st, library); err != nil {
 		t.Fatal(err)
 	}
@@ -55,6 +62,7 @@ func newRig(t *testing.T) *rig {
 	r := &rig{t, s, httptest.NewServer(s.Handler())}
 	t.Cleanup(func() {
 		s.Close()
+		r.web.CloseClientConnections()
 		r.web.Close()
 		library.Close()
 		st.Close()

@@ -75,6 +75,6 @@ type ListLook = { title: string; rate: string; rates: string[]; start: string; c
 type MissingSource = Source & { clips: number; from: number; to: number; match?: number; edit?: Edit };
 type ReelFile = { props: Props; nextID: number; tracks: Track[] | null; sources: Source[] | null; clips: Clip[] | null; blends: Blend[] | null; strikes?: Strike[]; swatches?: Swatch[]; markers: Marker[] | null; ties?: Tie[] };
 type Version = { id: number; uid: string; revision: number; reel: ReelFile; undo: string; redo: string };
-type Survey = { length: number; bytes: number; peakDB: number; truePeakDB: number; lufs: number; over: number; exact: boolean; holes: [number, number][] };
+type Survey = { length: number; bytes: number; peakDB: number; truePeakDB: number; lufs: number; over: number; exact: boolean; holes: [number, number][]; missing: number };
 
 declare const Alpine: { data(name: string, make: () => object): void; store(name: string, value?: object): any };

@@ -52,6 +52,12 @@ func mendOnce(ctx context.Context, db *sql.DB) error {
 	if err := db.QueryRowContext(ctx, "SELECT COUNT(*) FROM tasks WHERE name = 'mend reels'").Scan(&n); err != nil || n > 0 {
 		return err
 	}
+	if err := db.QueryRowContext(ctx, "SELECT COUNT(*) FROM reels").Scan(&n); err != nil {
+		return err
+	}
+	if n > 0 {
+		slog.Info("all reels are looked through once, for damage that earlier versions did", "reels", n)
+	}
 	s := &Store{db: db, cache: map[int64]*slot{}}
 	err := s.Verify(ctx, true, func(f Finding) {
 		slog.Warn("a reel was not what its journal says", "reel", f.Reel, "name", f.Name, "found", f.What, "mended", f.Mended)

@@ -195,6 +195,26 @@ func (s *Store) unlistedAt(ctx context.Context, id int64) (map[reel.ID]time.Time
 	return out, err
 }
 
+// AllListed are the recordings that reels list, by hash. It is asked before
+// Needed, which reads every journal.
+func (s *Store) AllListed(ctx context.Context) (out map[string]bool, err error) {
+	defer s.guard(&ctx, &err)()
+	found, err := s.db.QueryContext(ctx, "SELECT DISTINCT recording FROM sources WHERE NOT unlisted")
+	if err != nil {
+		return nil, err
+	}
+	defer found.Close()
+	out = map[string]bool{}
+	for found.Next() {
+		var hash string
+		if err := found.Scan(&hash); err != nil {
+			return nil, err
+		}
+		out[hash] = true
+	}
+	return out, found.Err()
+}
+
 // Listed reports whether any reel lists a recording.
 func (s *Store) Listed(ctx context.Context, hash string) (is bool, err error) {
 	defer s.guard(&ctx, &err)()

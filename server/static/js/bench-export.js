@@ -70,6 +70,7 @@ export const exporting = (tools) => ({
         length: span(s.length, tools.doc.props), size: s.bytes === 0 ? "" : s.bytes > 1e6 ? `${(s.bytes / 1e6).toFixed(1)} MB` : `${Math.ceil(s.bytes / 1000)} kB`,
         loudness: s.lufs <= -70 ? "below the gate" : `${signed(s.lufs)} LUFS`, truePeak: s.truePeakDB <= -144 ? "silence" : `${signed(s.truePeakDB)} dBTP`,
         peak: s.peakDB <= -144 ? "silence" : `${signed(s.peakDB)} dBFS`, over: s.over, exact: s.exact && x.bits !== 32,
+        missing: s.missing ? `${s.missing === 1 ? "1 clip has" : `${s.missing} clips have`} no recording and will be silent. Locate the media under Sources.` : "",
         holes: s.holes.length, holesText: s.holes.length ? `${s.holes.length === 1 ? "One hole" : `${s.holes.length} holes`} of digital silence: ${s.holes.slice(0, 3).map(([a, b]) => `${span(b - a, tools.doc.props)} at ${timecode(a, tools.doc.props)}`).join(", ")}${s.holes.length > 3 ? " …" : ""}` : "",
       };
     } catch (err) {
