@@ -74,6 +74,16 @@ func TestEachRequestIsDoneOnce(t *testing.T) {
 	if names["once"] != 1 || names["fresh"] != 1 || names["Frost Warning, reel 1, v"] != 1 {
 		t.Errorf("reels: %v", names)
 	}
+	for range 3 {
+		for _, path := range []string{fmt.Sprintf("/reels/1/versions/%d", kept.ID), "/reels/3"} {
+			if res, b := r.request("DELETE", "/api/v1"+path, nil, keyed("gone"+path)); res.StatusCode != 204 {
+				t.Errorf("removing %s: %d %s", path, res.StatusCode, b)
+			}
+		}
+	}
+	if res, _ := r.request("DELETE", "/api/v1/reels/3", nil, keyed("another")); res.StatusCode != 404 {
+		t.Errorf("removing what is removed: %d", res.StatusCode)
+	}
 	// A key is of one request; a bad one is refused.
 	if res, b := r.request("POST", "/api/v1/reels/1/edits", []byte(split(300)), keyed("a")); res.StatusCode != 422 || !strings.Contains(string(b), "keyInUse") {
 		t.Errorf("another request: %d %s", res.StatusCode, b)

@@ -84,6 +84,13 @@ func (o once) known(ctx context.Context, q querier, reelID int64) (d done, revis
 // keep writes what a request led to, within its transaction.
 func (o once) keep(ctx context.Context, q querier, reelID, revision int64, saved bool, d done) error {
 	text, err := json.Marshal(d)
+	if err == nil && len(text) > partBytes {
+		// What is said of thousands of things is told once; what was done is in the
+		// change.
+		d.Outcome.Opens, d.Outcome.Made = nil, nil
+		d.Outcome.Notes, d.Outcome.Says = d.Outcome.Notes[:min(len(d.Outcome.Notes), 50)], d.Outcome.Says[:min(len(d.Outcome.Says), 50)]
+		text, err = json.Marshal(d)
+	}
 	if err != nil {
 		return err
 	}

@@ -152,24 +152,30 @@ func (s *Store) Copy(ctx context.Context, id int64, name string) (made int64, er
 // Remove takes a reel off the list; Restore puts it back. Nothing of it goes
 // until it is purged.
 func (s *Store) Remove(ctx context.Context, id int64) error {
-	return s.mark(ctx, "UPDATE reels SET removed_at = ? WHERE id = ? AND removed_at IS NULL", time.Now().UTC(), id)
+	return s.mark(ctx, id, ErrNoReel, "UPDATE reels SET removed_at = ? WHERE id = ? AND removed_at IS NULL", time.Now().UTC(), id)
 }
 
 // Restore puts a removed reel back on the list.
 func (s *Store) Restore(ctx context.Context, id int64) error {
-	return s.mark(ctx, "UPDATE reels SET removed_at = NULL WHERE id = ? AND removed_at IS NOT NULL", id)
+	return s.mark(ctx, id, ErrNoReel, "UPDATE reels SET removed_at = NULL WHERE id = ? AND removed_at IS NOT NULL", id)
 }
 
-func (s *Store) mark(ctx context.Context, query string, args ...any) (err error) {
+// mark runs a statement about a reel, once for each request. It is the error
+// given when there is nothing that it is about.
+func (s *Store) mark(ctx context.Context, id int64, nothing error, query string, args ...any) (err error) {
 	defer s.guard(&ctx, &err)()
-	res, err := s.db.ExecContext(ctx, query, args...)
-	if err != nil {
-		return err
-	}
-	if n, err := res.RowsAffected(); err != nil || n == 0 {
-		return errors.Join(ErrNoReel, err)
-	}
-	return nil
+	_, err = s.make(ctx, id, func(ctx context.Context, tx *sql.Tx) (int64, error) {
+		res, err := tx.ExecContext(ctx, query, args...)
+		if err != nil {
+			return 0, err
+		}
+		n, err := res.RowsAffected()
+		if err == nil && n == 0 {
+			err = nothing
+		}
+		return id, err
+	})
+	return err
 }
 
 // Recording is a working copy: a recording at a sample rate.

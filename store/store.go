@@ -146,7 +146,9 @@ func createDatabase(ctx context.Context, cfg *mysql.Config) error {
 	}
 	db := sql.OpenDB(connector)
 	defer db.Close()
-	if err := db.PingContext(ctx); err != nil {
+	soon, cancel := context.WithTimeout(ctx, 10*time.Second)
+	defer cancel()
+	if err := db.PingContext(soon); err != nil {
 		return fmt.Errorf("MariaDB at %s does not answer: %w", cfg.Addr, err)
 	}
 	// A name cannot be a parameter; quoting doubles the quote sign in it.

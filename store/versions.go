@@ -137,14 +137,6 @@ func (s *Store) OpenVersion(ctx context.Context, id, version int64) (made int64,
 }
 
 // LetGo removes a named version. The reel's history stays.
-func (s *Store) LetGo(ctx context.Context, id, version int64) (err error) {
-	defer s.guard(&ctx, &err)()
-	res, err := s.db.ExecContext(ctx, "DELETE FROM versions WHERE reel_id = ? AND id = ?", id, version)
-	if err != nil {
-		return err
-	}
-	if n, err := res.RowsAffected(); err != nil || n == 0 {
-		return errors.Join(ErrNoVersion, err)
-	}
-	return nil
+func (s *Store) LetGo(ctx context.Context, id, version int64) error {
+	return s.mark(ctx, id, ErrNoVersion, "DELETE FROM versions WHERE reel_id = ? AND id = ?", id, version)
 }
