@@ -200,18 +200,8 @@ func TestATrackWhoseBlendALockedOneHoldsIsNotRemoved(t *testing.T) {
 // Checking a reel costs what it holds, not its square: ten times the clips and
 // blends take about ten times as long, where a square would take a hundred.
 func TestCheckIsLinear(t *testing.T) {
-	many := func(n int) *Reel {
-		r := blank(1, 1, 1<<40)
-		for i := range n {
-			r.Clips = append(r.Clips, Clip{ID: r.take(), Track: 1, Source: 2, Name: "c", Start: int64(i) * 1000, Offset: 5000, Length: 1000, FadeIn: NoFade, FadeOut: NoFade})
-		}
-		for i := range n - 1 {
-			r.Blends = append(r.Blends, Blend{ID: r.take(), Left: r.Clips[i].ID, Right: r.Clips[i+1].ID, Before: 10, After: 10, Law: gain.ConstantPower, Lean: 0.5})
-		}
-		return r
-	}
 	times := func(n int) time.Duration {
-		r, best := many(n), time.Hour
+		r, best := manyClips(n), time.Hour
 		for range 5 {
 			began := time.Now()
 			if err := r.Check(); err != nil {
@@ -280,4 +270,27 @@ func FuzzChange(f *testing.F) {
 			t.Fatalf("%s cannot be taken back: %v", text, err)
 		}
 	})
+}
+
+// BenchmarkCheck is of a reel of 2,000 clips with a blend on every cut.
+func BenchmarkCheck(b *testing.B) {
+	r := manyClips(2000)
+	b.ResetTimer()
+	for range b.N {
+		if err := r.Check(); err != nil {
+			b.Fatal(err)
+		}
+	}
+}
+
+// manyClips is a reel of clips that meet, with a blend on every cut.
+func manyClips(n int) *Reel {
+	r := blank(1, 1, 1<<40)
+	for i := range n {
+		r.Clips = append(r.Clips, Clip{ID: r.take(), Track: 1, Source: 2, Name: "c", Start: int64(i) * 1000, Offset: 5000, Length: 1000, FadeIn: NoFade, FadeOut: NoFade})
+	}
+	for i := range n - 1 {
+		r.Blends = append(r.Blends, Blend{ID: r.take(), Left: r.Clips[i].ID, Right: r.Clips[i+1].ID, Before: 10, After: 10, Law: gain.ConstantPower, Lean: 0.5})
+	}
+	return r
 }

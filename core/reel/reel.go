@@ -151,8 +151,33 @@ type thing interface {
 	id() ID
 }
 
+// find is where the thing of an id stands in a sorted slice, or would stand.
 func find[T thing](things []T, id ID) (int, bool) {
+	// Things are large: their ids are read where they stand. A document has the
+	// most of these four.
+	switch v := any(things).(type) {
+	case []Clip:
+		return search(len(v), id, func(i int) ID { return v[i].ID })
+	case []Source:
+		return search(len(v), id, func(i int) ID { return v[i].ID })
+	case []Blend:
+		return search(len(v), id, func(i int) ID { return v[i].ID })
+	case []Track:
+		return search(len(v), id, func(i int) ID { return v[i].ID })
+	}
 	return slices.BinarySearchFunc(things, id, func(t T, id ID) int { return cmp.Compare(t.id(), id) })
+}
+
+func search(n int, id ID, at func(int) ID) (int, bool) {
+	low, high := 0, n
+	for low < high {
+		if mid := int(uint(low+high) >> 1); at(mid) < id {
+			low = mid + 1
+		} else {
+			high = mid
+		}
+	}
+	return low, low < n && at(low) == id
 }
 
 func get[T thing](things []T, id ID) (T, bool) {
