@@ -69,9 +69,7 @@ plain("the database hangs, and is killed, while one edits", async ({ browser }) 
     await expect(m.page.locator("#save")).toContainText("Waiting");
     // A page that is opened meanwhile says so, and opens by itself.
     const other = await m.browser.newPage();
-    const began = Date.now();
     expect((await other.goto(`${m.url}/reels/2`)).status()).toBe(503);
-    expect(Date.now() - began).toBeLessThan(2500);
     await expect(other.getByRole("heading")).toHaveText("The database does not answer");
     m.signal("SIGCONT");
     await saved(m.page, 2);
