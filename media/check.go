@@ -10,6 +10,8 @@ import (
 	"os"
 	"path/filepath"
 	"strconv"
+
+	"blendseam/media/disk"
 )
 
 // Part is a working copy in the library, or the frames of a picture.
@@ -96,7 +98,13 @@ func (l *Library) Check(ctx context.Context, p Part) error {
 	err = damage(p.Hash, p.Rate, err)
 	var d *Damaged
 	if errors.As(err, &d) {
+		// Only reading it whole has told; the next to open it is to know as well,
+		// also after a restart.
+		_ = disk.Put(l.fs, filepath.Join(dir, damagedFile), []byte(d.What))
 		return l.spoiled(dir, d)
+	}
+	if err == nil {
+		_ = l.fs.RemoveAll(filepath.Join(dir, damagedFile))
 	}
 	return err
 }
@@ -114,6 +122,16 @@ func adoptFrames(ctx context.Context, l *Library, dir string) error {
 		}
 	}
 	return list.write(l.fs, dir)
+}
+
+// Whole tells what keeps a part from being opened, nil for nothing.
+func (l *Library) Whole(p Part) error {
+	if p.Rate == 0 {
+		_, err := l.Frames(p.Hash)
+		return err
+	}
+	_, err := l.Copy(p.Hash, p.Rate)
+	return err
 }
 
 // CheckOriginal reads the original of a recording whole and compares it with
@@ -146,9 +164,9 @@ func (l *Library) CheckOriginal(ctx context.Context, hash string) error {
 }
 
 // Remake makes a part again from its original, where that is whole; else it is
-// a *Damaged that is lost. Name is for what is said.
+// a *Damaged that is lost. Any other error may pass, such as a full disk: the
+// part is as it was then. Name is for what is said.
 func (l *Library) Remake(ctx context.Context, p Part, name string) error {
-	dir := l.place(p)
 	if err := l.CheckOriginal(ctx, p.Hash); err != nil {
 		if ctx.Err() != nil {
 			return ctx.Err()
@@ -166,12 +184,7 @@ func (l *Library) Remake(ctx context.Context, p Part, name string) error {
 		var pic Picture
 		var ok bool
 		if pic, ok, err = l.Look(ctx, u); err == nil && ok {
-			old := l.onDesk("old")
-			if err = l.fs.Rename(dir, old); err == nil || errors.Is(err, os.ErrNotExist) {
-				l.whole(p.Hash, dir)
-				_, err = l.Take(ctx, u, pic, func(float64) {})
-				_ = l.fs.RemoveAll(old)
-			}
+			_, err = l.Take(ctx, u, pic, func(float64) {}) // in the place of those that are there
 		}
 	}
 	var trouble *Problem

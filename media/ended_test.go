@@ -215,6 +215,13 @@ func TestDamageIsFoundAndMadeGood(t *testing.T) {
 			if how == "altered" {
 				err = l.Check(ctx, p)
 			}
+			if how == "altered" {
+				// The next process knows it too, though only reading it whole has told.
+				other := &Library{dir: l.dir, fs: l.fs, open: map[string]*Copy{}, frames: map[string]*Frames{}, damaged: map[string]*Damaged{}}
+				if err := other.Whole(p); err == nil {
+					t.Errorf("%s altered: after a restart it is opened", filepath.Base(path))
+				}
+			}
 			var d *Damaged
 			if !errors.As(err, &d) || told == nil {
 				t.Fatalf("%s %s: %v", filepath.Base(path), how, err)
@@ -253,10 +260,37 @@ func TestDamageIsFoundAndMadeGood(t *testing.T) {
 	if err := errors.Join(open(p), l.Check(ctx, p), l.CheckOriginal(ctx, u.Hash)); err != nil {
 		t.Errorf("after the file came again: %v", err)
 	}
-	// A copy from before there were sums gets them.
+	// A helper that is missing for a while costs nothing of what is there.
+	pic0 := Part{u.Hash, 0}
+	held := os.Getenv("PATH")
+	t.Setenv("PATH", t.TempDir())
+	if err := l.Remake(ctx, pic0, "film.mkv"); err == nil || errors.As(err, &d) {
+		t.Errorf("without ffmpeg: %v", err)
+	}
+	t.Setenv("PATH", held)
+	if err := l.Check(ctx, pic0); err != nil {
+		t.Errorf("the frames after that: %v", err)
+	}
+	// A copy from before there were sums that is cut short is told by its overview.
 	if err := os.Remove(filepath.Join(l.place(p), sumsFile)); err != nil {
 		t.Fatal(err)
 	}
+	whole, err := os.ReadFile(channelFile(l.place(p), 0))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := os.Truncate(channelFile(l.place(p), 0), int64(len(whole)/2)); err != nil {
+		t.Fatal(err)
+	}
+	l.let(u.Hash)
+	if _, err := l.Copy(u.Hash, 48000); !errors.As(err, &d) {
+		t.Errorf("a short one without sums: %v", err)
+	}
+	if err := os.WriteFile(channelFile(l.place(p), 0), whole, 0o600); err != nil {
+		t.Fatal(err)
+	}
+	l.whole(u.Hash, l.place(p))
+	// A whole one gets them.
 	if err := l.Check(ctx, p); err != nil {
 		t.Error(err)
 	}

@@ -266,6 +266,15 @@ func openCopy(dir string) (_ *Copy, err error) {
 			return nil, fmt.Errorf("channel %d has %d bytes, and another %d", ch+1, info.Size(), 4*c.n)
 		}
 		c.n = info.Size() / 4
+		if listed {
+			continue
+		}
+		// From before there were lists: its overview tells how long it was.
+		for level := range sound.Levels {
+			if info, err := os.Stat(overviewFile(dir, ch, level)); err != nil || info.Size() != sound.Buckets(c.n, level)*sound.BucketBytes {
+				return nil, fmt.Errorf("channel %d is not as long as its overview", ch+1)
+			}
+		}
 	}
 	if len(c.Files) == 0 {
 		if listed {

@@ -23,6 +23,10 @@ import (
 // sumsFile is the list's name.
 const sumsFile = "sums.json"
 
+// damagedFile marks a folder that was found not to be what was written, until
+// it is made again. It holds what was found.
+const damagedFile = "damaged"
+
 // castagnoli is the polynomial of CRC-32C (RFC 3720, 12.1), which processors
 // count by themselves.
 var castagnoli = crc32.MakeTable(crc32.Castagnoli)
@@ -66,6 +70,9 @@ func readSums(dir string) (sums, error) {
 // opened is the list of a folder whose files are as long as it says; listed
 // tells whether there is one.
 func opened(dir string) (s sums, listed bool, err error) {
+	if found, err := os.ReadFile(filepath.Join(dir, damagedFile)); err == nil {
+		return s, true, errors.New(string(found))
+	}
 	s, err = readSums(dir)
 	switch {
 	case errors.Is(err, os.ErrNotExist):

@@ -17,7 +17,9 @@ func (s *Server) guardHost(next http.Handler) http.Handler {
 		}
 		host = strings.Trim(strings.ToLower(host), "[]")
 		ip := net.ParseIP(host)
-		if host != "localhost" && (ip == nil || !ip.IsLoopback()) && !slices.Contains(s.hosts, host) {
+		// An address cannot be pointed elsewhere, as a name can.
+		address := ip != nil && (ip.IsLoopback() || s.open)
+		if host != "localhost" && !address && !slices.Contains(s.hosts, host) {
 			writeProblem(w, r, problem{Status: http.StatusMisdirectedRequest, Title: "Unknown host", Detail: "This server does not answer for that name. Open it as http://localhost, or name the host with --host when it is started."})
 			return
 		}

@@ -61,8 +61,8 @@ func lacking() []string {
 }
 
 // notice looks at what can be told when the server starts.
-func (s *Server) notice(open bool) {
-	if open {
+func (s *Server) notice() {
+	if s.open {
 		s.notices.set("open", "Anyone who can reach this address can read and change everything here.")
 	}
 	s.noticeHelpers()

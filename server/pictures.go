@@ -90,6 +90,7 @@ func (s *Server) takePicture(ctx context.Context, j *importJob, u *media.Upload)
 		if err != nil {
 			return nil, false, err
 		}
+		s.repaired(u.Hash)
 		known = store.Picture{Hash: took.Hash, FileName: u.Name, Format: took.Format, Bytes: took.Bytes, Rate: took.Rate, Frames: took.Frames, Width: took.Width, Height: took.Height, StartFrame: took.StartFrame, Note: took.Note}
 		if err := s.store.SavePicture(ctx, known); err != nil {
 			return nil, false, err

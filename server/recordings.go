@@ -34,7 +34,7 @@ func (s *Server) mend(d *media.Damaged) {
 	s.work.Go(func() {
 		name := s.nameOf(s.ctx, part)
 		s.log.Warn("a recording is damaged and is made again", "name", name, "hash", d.Hash, "rate", d.Rate, "found", d.What)
-		err := s.library.Remake(s.ctx, part, name)
+		err := s.remake(part, name)
 		s.damages.mu.Lock()
 		delete(s.damages.busy, part)
 		delete(s.damages.lost, part)
@@ -53,6 +53,30 @@ func (s *Server) mend(d *media.Damaged) {
 	})
 }
 
+// remakeAgain is how long what keeps a recording from being made again may
+// take to pass, such as a full disk.
+const remakeAgain = 30 * time.Second
+
+// remake makes a recording again, as often as it takes unless its original is
+// damaged too.
+func (s *Server) remake(part media.Part, name string) error {
+	for {
+		err := s.library.Remake(s.ctx, part, name)
+		var lost *media.Damaged
+		if err == nil || errors.As(err, &lost) || s.ctx.Err() != nil {
+			return err
+		}
+		s.log.Error("a recording is not made again yet", "name", name, "error", err)
+		s.notices.set("damaged", fmt.Sprintf("The recording “%s” is damaged on the disk. Making it again failed; trying again. See the server's log.", name))
+		s.hub.publishAll(event{"notices", s.notices.list()})
+		select {
+		case <-s.ctx.Done():
+			return s.ctx.Err()
+		case <-time.After(remakeAgain):
+		}
+	}
+}
+
 // tellLost keeps the notice of damaged recordings. The lock is held.
 func (s *Server) tellLost() {
 	text := ""
@@ -69,16 +93,26 @@ func (s *Server) tellLost() {
 	s.hub.publishAll(event{"notices", s.notices.list()})
 }
 
-// repaired forgets that a recording was damaged, when its file came again.
+// repaired takes note that the file of a recording came again: what else of it
+// was lost can be made from that now.
 func (s *Server) repaired(hash string) {
 	s.damages.mu.Lock()
-	defer s.damages.mu.Unlock()
+	var rest []*media.Damaged
 	for part := range s.damages.lost {
 		if part.Hash == hash {
 			delete(s.damages.lost, part)
+			rest = append(rest, &media.Damaged{Hash: part.Hash, Rate: part.Rate, What: "it was lost"})
 		}
 	}
-	s.tellLost()
+	if len(rest) > 0 {
+		s.tellLost()
+	}
+	s.damages.mu.Unlock()
+	for _, d := range rest {
+		if s.library.Whole(media.Part{Hash: d.Hash, Rate: d.Rate}) != nil {
+			s.mend(d)
+		}
+	}
 }
 
 // nameOf is what a recording is called.

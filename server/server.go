@@ -35,6 +35,7 @@ type Server struct {
 	pages   map[string]*template.Template
 	static  *assets
 	hosts   []string
+	open    bool // to the network
 	notices notices
 	damages damages
 
@@ -63,7 +64,7 @@ type Config struct {
 
 // New makes a server. Close ends what it has under way.
 func New(c Config) (*Server, error) {
-	s := &Server{store: c.Store, library: c.Library, log: c.Log, hub: newHub(), hosts: c.Hosts, writeTime: writeTime, readTime: readTime, removedDays: c.RemovedDays}
+	s := &Server{store: c.Store, library: c.Library, log: c.Log, hub: newHub(), hosts: c.Hosts, open: c.Open, writeTime: writeTime, readTime: readTime, removedDays: c.RemovedDays}
 	s.ctx, s.cancel = context.WithCancel(context.Background())
 	s.imports = newImports(s)
 	s.ledger = newLedger(s)
@@ -74,7 +75,7 @@ func New(c Config) (*Server, error) {
 	if s.pages, err = loadPages(s.static); err != nil {
 		return nil, err
 	}
-	s.notice(c.Open)
+	s.notice()
 	s.library.OnDamage = s.mend
 	s.work.Go(s.watchDatabase)
 	s.work.Go(s.follow)
