@@ -9,7 +9,6 @@ import (
 	"time"
 
 	"blendseam/core/mix"
-	"blendseam/core/reel"
 	"blendseam/delivery"
 	"blendseam/media/wav"
 	"blendseam/store"
@@ -74,23 +73,13 @@ func (s *Server) getExportSurvey(w http.ResponseWriter, r *http.Request) {
 		look.Holes, err = s.holesIn(r.Context(), v.Reel, spec.From, spec.To)
 	}
 	if err == nil {
-		look.Missing = missingIn(v.Reel.Sounding(), spec.From, spec.To)
+		look.Missing = len(v.Reel.Sounding().SilentIn(spec.From, spec.To))
 	}
 	if err != nil {
 		s.fail(w, r, err)
 		return
 	}
 	writeJSON(w, http.StatusOK, look)
-}
-
-// missingIn counts the clips of a span whose media is missing.
-func missingIn(r *reel.Reel, from, to int64) (n int) {
-	for _, c := range r.Clips {
-		if src, ok := r.Source(c.Source); ok && src.Missing() && c.Start < to && c.End() > from {
-			n++
-		}
-	}
-	return n
 }
 
 func (s *Server) getExport(w http.ResponseWriter, r *http.Request) {

@@ -127,6 +127,35 @@ func TestAFilmComesInAndIsSeen(t *testing.T) {
 	if after := len(r.reel(1).Reel.Seams()); after != before {
 		t.Errorf("a shot made %d seams", after-before)
 	}
+	// Frames that are damaged with their original are told of until the film comes again.
+	dir := filepath.Join(r.s.library.Dir(), pic.Recording[:2], pic.Recording)
+	for _, name := range []string{"original", "picture/frames"} {
+		if err := os.Truncate(filepath.Join(dir, name), 100); err != nil {
+			t.Fatal(err)
+		}
+	}
+	told := func() bool {
+		_, b := r.request("GET", "/api/v1/health", nil, nil)
+		return strings.Contains(string(b), "“boat.mkv” is damaged on the disk. Import")
+	}
+	if err := r.s.CheckAll(context.Background()); err != nil {
+		t.Fatal(err)
+	}
+	for n := 0; !told(); n++ {
+		if n > 400 {
+			t.Fatal("nobody is told that the frames are damaged")
+		}
+		time.Sleep(20 * time.Millisecond)
+	}
+	if j := r.bringIn(1, "boat.mkv", file); j.State != "done" {
+		t.Errorf("%+v", j)
+	}
+	if told() {
+		t.Error("it is still told")
+	}
+	if got := r.frames(pic.Recording, "from=37&count=3"); !slices.Equal(got, []int{37, 38, 39}) {
+		t.Errorf("frames 37 to 39 show %v", got)
+	}
 }
 
 // What cannot be brought in is said, with what would work, and changes nothing.

@@ -95,7 +95,7 @@ func (s *Server) fail(w http.ResponseWriter, r *http.Request, err error) {
 	case ok:
 	case errors.As(err, &unsound):
 		s.log.Error("an edit would leave a reel that is not sound", "path", r.URL.Path, "error", err)
-		p = problem{Status: http.StatusUnprocessableEntity, Title: "Not possible", Kind: "unsound", Detail: "This was not saved: " + unsound.Error() + "."}
+		p = problem{Status: http.StatusUnprocessableEntity, Title: "Not possible", Kind: "unsound", Detail: "Not saved: " + unsound.Error() + "."}
 	case errors.As(err, &damaged):
 		p = problem{Status: http.StatusConflict, Title: "Damaged recording", Kind: "damaged", Detail: upperFirst(err.Error()) + ". " + damaged.Possible(), Possible: damaged.Possible()}
 	case errors.As(err, &no):

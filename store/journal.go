@@ -77,7 +77,7 @@ type move struct {
 // Unsound is a document that breaks a rule of its own, and so is not written.
 type Unsound struct{ Why error }
 
-func (u *Unsound) Error() string { return "the reel would not be sound: " + u.Why.Error() }
+func (u *Unsound) Error() string { return "it would break a rule of the reel: " + u.Why.Error() }
 func (u *Unsound) Unwrap() error { return u.Why }
 
 // step runs one transaction that changes a reel as plan says.

@@ -98,7 +98,7 @@ func (s *Store) VerifyReel(ctx context.Context, id int64, repair bool) (out []Fi
 		wrong = append(wrong, "its tables differ from its journal: "+inWords(reel.Diff(r.reel, v.Reel)))
 	}
 	if err := v.Reel.Check(); err != nil {
-		wrong = append(wrong, "it is not sound: "+err.Error())
+		wrong = append(wrong, "it breaks a rule: "+err.Error())
 	}
 	mended := false
 	if len(wrong) > 0 && repair {
@@ -225,7 +225,7 @@ func (s *Store) verifyVersions(ctx context.Context, q querier, id int64, say fun
 			err = doc.Check()
 		}
 		if err != nil {
-			say(false, "version “%s” is not sound: %v", name, err)
+			say(false, "version “%s” breaks a rule: %v", name, err)
 		}
 	}
 	return nil

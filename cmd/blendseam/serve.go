@@ -113,6 +113,7 @@ func serve(ctx context.Context, o options) error {
 	if err != nil {
 		return err
 	}
+	defer clean()
 	st, err := store.Open(ctx, o.dsn)
 	if err != nil {
 		return err
@@ -164,9 +165,6 @@ func serve(ctx context.Context, o options) error {
 	}
 	if errors.Is(err, http.ErrServerClosed) {
 		err = nil
-	}
-	if err == nil {
-		clean()
 	}
 	return err
 }

@@ -113,3 +113,14 @@ func (r *Reel) LinkTo(missing, to Source, first int64) (*Link, bool) {
 	}
 	return nil, false
 }
+
+// SilentIn are the clips of a span whose media is missing, so that they are
+// silent.
+func (r *Reel) SilentIn(from, to int64) (out []Clip) {
+	for _, c := range r.Clips {
+		if src, ok := r.Source(c.Source); ok && src.Missing() && c.Start < to && c.End() > from {
+			out = append(out, c)
+		}
+	}
+	return out
+}

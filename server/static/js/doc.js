@@ -308,8 +308,8 @@ export class Doc extends EventTarget {
 
   /** Reads everything anew, as something may have been missed. */
   anew() {
-    void this.load()
-      .then(() => this.dispatchEvent(new CustomEvent("change", {})))
+    this.reading = this.load()
+      .then(() => void this.dispatchEvent(new CustomEvent("change", {})))
       .catch(() => {}); // it is tried again when the line is there
   }
 
