@@ -94,6 +94,17 @@ plain("what the server is short of is said on every page", async ({ browser }) =
       await page.goto(url + path);
       await expect(notice(page)).toContainText("Anyone who can reach this address can read and change everything here.");
     }
+    // It lies over the bench and moves nothing; put aside, it stays so.
+    await page.goto(`${url}/reels/1`);
+    await expect(page.locator(".seamrow").first()).toBeVisible();
+    const where = () => page.locator("#closeup").boundingBox();
+    const before = await where();
+    await notice(page).getByRole("button", { name: "Dismiss" }).click();
+    await expect(notice(page)).toBeEmpty();
+    expect(await where()).toEqual(before);
+    await page.reload();
+    await expect(page.locator(".seamrow").first()).toBeVisible();
+    await expect(notice(page)).toBeEmpty();
     await page.close();
   } finally {
     await server.stop();

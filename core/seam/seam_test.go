@@ -264,7 +264,7 @@ func TestClickDipAndWord(t *testing.T) {
 	// One goes on where the other ends: nothing is heard.
 	b2, _ := d.r.BlendAt(next)
 	d.do(&reel.RemoveBlend{Blend: b2.ID})
-	if j := d.judge(same, next); j.Verdict != Fine || j.Brief != "goes on" {
+	if j := d.judge(same, next); j.Verdict != Fine || j.Brief != "continuous" {
 		t.Errorf("a cut in what goes on: %s %s", j.Verdict, j.Why)
 	}
 }

@@ -44,7 +44,7 @@ func TestAStruckSpanIsJudgedByWhatLiesUnderIt(t *testing.T) {
 	clip := b.place(src, track, 0, 0, 18*rate)
 	strike := b.do(&reel.StrikeSpan{From: 8 * rate, To: 9 * rate, Tracks: []reel.ID{track}, Fade: 1920, Shape: gain.QuarterSine})
 	_, j := b.struckSeam()
-	if j.Verdict != Mend || j.Hole != rate || !strings.Contains(j.Why, "Nothing lies under") {
+	if j.Verdict != Mend || j.Hole != rate || !strings.Contains(j.Why, "No room tone under") {
 		t.Errorf("with nothing under it: %s, %s, hole %d", j.Verdict, j.Why, j.Hole)
 	}
 	bare := New(b.r, b.openTone)

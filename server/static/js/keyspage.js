@@ -1,5 +1,6 @@
 // The page on which keys are found, changed, reset, and kept in named sets.
 
+import "./notices.js";
 import { get, say, send } from "./api.js";
 import { toggleTheme, watchColours } from "./colours.js";
 import { combination, commands, keyName } from "./keys.js";

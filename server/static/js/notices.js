@@ -3,6 +3,27 @@
 
 const list = () => document.getElementById("notices");
 
+/** What was read and put aside stays so on every page, until it says something else. @param {string} kind */
+const asideOf = (kind) => `notice-${kind}`;
+
+/** Gives a notice its button. @param {HTMLElement} p */
+function dress(p) {
+  const kind = p.dataset.kind ?? "", text = p.textContent ?? "";
+  if (sessionStorage.getItem(asideOf(kind)) === text) {
+    p.remove();
+    return;
+  }
+  const button = document.createElement("button");
+  button.setAttribute("aria-label", "Dismiss");
+  button.addEventListener("click", () => {
+    if (kind !== "server") sessionStorage.setItem(asideOf(kind), text); // what comes and goes is told each time
+    p.remove();
+  });
+  p.append(button);
+}
+
+for (const p of [...(list()?.children ?? [])]) dress(/** @type {HTMLElement} */ (p));
+
 /**
  * Shows a notice of a kind, or takes it away.
  * @param {string} kind
@@ -16,12 +37,13 @@ export function notice(kind, text) {
     p?.remove();
     return;
   }
-  if (!p) {
-    p = document.createElement("p");
-    p.dataset.kind = kind;
-    all.append(p);
-  }
-  if (p.textContent !== text) p.textContent = text;
+  if (p?.textContent === text) return;
+  p?.remove();
+  p = document.createElement("p");
+  p.dataset.kind = kind;
+  p.textContent = text;
+  all.append(p);
+  dress(p);
 }
 
 /** Shows what the server tells of itself. @param {{kind: string, text: string}[]} told */

@@ -1,5 +1,6 @@
 // The shelf: open, make, rename, copy and remove reels, and put them back.
 
+import "./notices.js";
 import { get, say, send } from "./api.js";
 import { toggleTheme } from "./colours.js";
 
