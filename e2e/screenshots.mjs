@@ -143,7 +143,7 @@ await shot("struck", "/reels/1", async (page) => {
   await press("x");
   await page.locator("#struck").waitFor();
   await press("Shift+Q", "c");
-  await page.getByText("What is struck is covered").waitFor();
+  await page.getByText("Covered: the room continues").waitFor();
   await press("Shift+5");
   await page.locator("#find-quiet").click();
   await page.locator("[data-quiet]").first().waitFor();
