@@ -65,7 +65,7 @@ test.describe("with ears", () => {
       const alone = await pcm(reel, ...around, `&silent=${was.reel.clips.filter((c) => c.track !== track(name)).map((c) => c.id)}`);
       expect(Math.abs(rms(alone, Math.round(0.5 * rate), Math.round((b - a + 0.5) * rate)) - rms(alone, alone.length / 2 - n))).toBeLessThan(1.5);
       // What is played is what was rendered.
-      await expect(page.locator("#verdict")).toContainText("covered");
+      await expect(page.locator("#verdict")).toContainText("Covered: the room continues");
       await page.keyboard.press("Enter");
       await expect(page.getByRole("button", { name: "Stop" })).toBeVisible();
       await expect(page.getByRole("button", { name: "Play", exact: true })).toBeVisible({ timeout: 15_000 });
@@ -107,7 +107,7 @@ test("a struck span is set by pointer and by keys, lowered, laid bare, covered b
   await mark(page, "01:00:21:06", "01:00:21:24");
   await page.getByRole("button", { name: "Strike", exact: true }).click();
   await saved(page, 2);
-  await expect(page.locator("#verdict")).not.toContainText("covered");
+  await expect(page.locator("#verdict")).not.toContainText("Covered");
   const k = await strike();
   expect(k.fall.length).toBe(1920);
   // Edges by keys: a frame, a millisecond; both fades; the whole.
