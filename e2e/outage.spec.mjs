@@ -85,6 +85,32 @@ plain("the database hangs, and is killed, while one edits", async ({ browser }) 
   });
 });
 
+plain("what was asked for before an edit and comes after it takes nothing back", async ({ browser }) => {
+  await alone(browser, async (m) => {
+    await choose(m.page, "Warden 2 → Warden 3");
+    // The page reads everything anew when the server is there again: that answer is held on its way.
+    let asked, release;
+    const old = new Promise((done) => (asked = done)), held = new Promise((done) => (release = done));
+    await m.page.route("**/api/v1/reels/1", async (route) => {
+      const answer = await route.fetch();
+      asked();
+      await held;
+      await route.fulfill({ response: answer });
+    });
+    await m.kill();
+    await m.again();
+    await old;
+    await m.page.locator("#tracks").press("b");
+    await saved(m.page, 2);
+    const late = m.page.waitForResponse("**/api/v1/reels/1");
+    release();
+    await (await late).finished();
+    await m.page.evaluate(() => new Promise((drawn) => requestAnimationFrame(() => requestAnimationFrame(drawn))));
+    expect(await m.page.locator("#save").textContent()).toMatch(/Saved r2$/);
+    await expect(m.page.getByRole("button", { name: "Undo" })).toHaveAttribute("title", /blend/);
+  });
+});
+
 plain("what the server is short of is said on every page", async ({ browser }) => {
   const data = mkdtempSync(join(tmpdir(), "seam-open-"));
   const server = await launch(data, "--listen", "0.0.0.0:0", "--open-to-network");

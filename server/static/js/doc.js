@@ -128,6 +128,8 @@ export class Doc extends EventTarget {
   async load() {
     // The list of seams comes beside the reel; where an edit came between, it is read anew.
     const [v, list] = await Promise.all([/** @type {Promise<Version>} */ (get(`/reels/${this.id}`)), get(`/reels/${this.id}/seams`)]);
+    // An edit that was told of while the answers were on their way is newer than they are.
+    if (v.uid === this.uid && v.revision < this.revision) return this.readSeams();
     const map = (/** @type {any[] | null} */ list) => new Map((list ?? []).map((t) => [t.id, t]));
     this.revision = v.revision;
     this.uid = v.uid;
