@@ -1,6 +1,7 @@
 package media
 
 import (
+	"bytes"
 	"context"
 	"errors"
 	"fmt"
@@ -11,6 +12,7 @@ import (
 	"testing"
 	"time"
 
+	"blendseam/core/floor"
 	"blendseam/outside"
 )
 
@@ -272,8 +274,14 @@ func TestDamageIsFoundAndMadeGood(t *testing.T) {
 		t.Errorf("the frames after that: %v", err)
 	}
 	// A copy from before there were sums that is cut short is told by its overview.
-	if err := os.Remove(filepath.Join(l.place(p), sumsFile)); err != nil {
+	floors, err := os.ReadFile(floorFile(l.place(p), 0))
+	if err != nil {
 		t.Fatal(err)
+	}
+	for _, name := range []string{filepath.Join(l.place(p), sumsFile), floorFile(l.place(p), 0)} {
+		if err := os.Remove(name); err != nil {
+			t.Fatal(err)
+		}
 	}
 	whole, err := os.ReadFile(channelFile(l.place(p), 0))
 	if err != nil {
@@ -295,6 +303,18 @@ func TestDamageIsFoundAndMadeGood(t *testing.T) {
 		t.Error(err)
 	}
 	if known, err := readSums(l.place(p)); err != nil || len(known.Files) != 7 {
+		t.Errorf("%+v %v", known, err)
+	}
+	// Its floor is made when it is asked for, as an import makes it, and listed.
+	c, err := l.Copy(u.Hash, 48000)
+	if err != nil {
+		t.Fatal(err)
+	}
+	got, err := c.Floor(0, 100, 200)
+	if err != nil || !bytes.Equal(floor.Encode(got), floors[100*floor.Bands:200*floor.Bands]) {
+		t.Errorf("the floor made anew differs from the import's: %v", err)
+	}
+	if known, err := readSums(l.place(p)); err != nil || known.Files["ch0.floor"].Bytes != int64(len(floors)) {
 		t.Errorf("%+v %v", known, err)
 	}
 	// Frames of which ffmpeg gave fewer than promised are read anew when the file

@@ -12,6 +12,7 @@ import (
 	"strings"
 	"sync"
 
+	"blendseam/core/floor"
 	"blendseam/core/sound"
 	"blendseam/media/disk"
 )
@@ -107,7 +108,7 @@ func (l *Library) decodeTo(ctx context.Context, u *Upload, rate int, progress fu
 		return out, work, l.diskProblem(u.Name, err)
 	}
 	expect := (float64(desc.length)/float64(desc.rate) + desc.late) * float64(rate)
-	out.Length, err = writeCopy(ctx, l.fs, work, in, desc.channels, func(n int64) {
+	out.Length, err = writeCopy(ctx, l.fs, work, in, desc.channels, rate, func(n int64) {
 		if expect > 0 {
 			progress(min(float64(n)/expect, 1))
 		} else {
@@ -249,13 +250,13 @@ func (c *counter) Read(dst [][]float32) (int, error) {
 	return n, err
 }
 
-// writeCopy writes each channel's samples and overview into dir, and the list
+// writeCopy writes each channel's samples, overview and floor into dir, and the list
 // of their sums. Decoding goes on while the block before it is written and
 // summed up. When it returns, all of it is on the disk.
-func writeCopy(ctx context.Context, fs disk.FS, dir string, d decoder, channels int, progress func(int64)) (int64, error) {
+func writeCopy(ctx context.Context, fs disk.FS, dir string, d decoder, channels, rate int, progress func(int64)) (int64, error) {
 	outs := make([]*channelWriter, channels)
 	for ch := range outs {
-		w, err := newChannelWriter(fs, dir, ch)
+		w, err := newChannelWriter(fs, dir, ch, rate)
 		if w != nil {
 			defer w.close()
 		}
@@ -330,10 +331,12 @@ type channelWriter struct {
 	samples  *summed
 	levels   [sound.Levels]*summed
 	overview sound.Overview
+	floor    *floor.Analyser
+	floors   *summed
 }
 
-func newChannelWriter(fs disk.FS, dir string, ch int) (*channelWriter, error) {
-	w := &channelWriter{}
+func newChannelWriter(fs disk.FS, dir string, ch, rate int) (*channelWriter, error) {
+	w := &channelWriter{floor: floor.NewAnalyser(rate)}
 	var err error
 	if w.samples, err = createSummed(fs, channelFile(dir, ch)); err != nil {
 		return nil, err
@@ -345,13 +348,17 @@ func newChannelWriter(fs disk.FS, dir string, ch int) (*channelWriter, error) {
 		}
 		w.levels[level] = f
 	}
-	return w, nil
+	if w.floors, err = createSummed(fs, floorFile(dir, ch)); err != nil {
+		w.floors = nil
+	}
+	return w, err
 }
 
 func (w *channelWriter) store(v []float32) error { return w.samples.append(Bytes(v)) }
 
 func (w *channelWriter) sum(v []float32) error {
 	w.overview.Add(v)
+	w.floor.Add(v)
 	return w.flush()
 }
 
@@ -363,6 +370,9 @@ func (w *channelWriter) flush() error {
 			}
 		}
 	}
+	if f := w.floor.Take(); len(f) > 0 {
+		return w.floors.append(floor.Encode(f))
+	}
 	return nil
 }
 
@@ -372,7 +382,7 @@ func (w *channelWriter) finish(list sums) error {
 	if err := w.flush(); err != nil {
 		return err
 	}
-	for _, f := range append([]*summed{w.samples}, w.levels[:]...) {
+	for _, f := range append([]*summed{w.samples, w.floors}, w.levels[:]...) {
 		if err := f.Sync(); err != nil {
 			return err
 		}
@@ -382,8 +392,7 @@ func (w *channelWriter) finish(list sums) error {
 }
 
 func (w *channelWriter) close() {
-	_ = w.samples.Close()
-	for _, f := range w.levels {
+	for _, f := range append([]*summed{w.samples, w.floors}, w.levels[:]...) {
 		if f != nil {
 			_ = f.Close()
 		}

@@ -13,6 +13,7 @@ import (
 	"sync"
 	"syscall"
 
+	"blendseam/core/floor"
 	"blendseam/core/sound"
 	"blendseam/media/disk"
 )
@@ -172,6 +173,8 @@ func overviewFile(dir string, ch, level int) string {
 	return filepath.Join(dir, fmt.Sprintf("ch%d.o%d", ch, level))
 }
 
+func floorFile(dir string, ch int) string { return filepath.Join(dir, fmt.Sprintf("ch%d.floor", ch)) }
+
 // ErrNoCopy is returned for a recording that has no working copy at a rate.
 var ErrNoCopy = errors.New("the recording is not in the library")
 
@@ -182,6 +185,7 @@ type Copy struct {
 	dir   string
 	n     int64
 	short func(error) error // what a file that ends early means
+	floor floors
 }
 
 // Copy opens a working copy. One whose files are not as long as they were
@@ -211,6 +215,7 @@ func (l *Library) Copy(hash string, rate int) (*Copy, error) {
 	if err != nil {
 		return nil, l.spoiled(dir, &Damaged{Hash: hash, Rate: rate, What: err.Error()})
 	}
+	c.floor.fs, c.floor.rate = l.fs, rate
 	c.short = func(err error) error {
 		return l.spoiled(dir, &Damaged{Hash: hash, Rate: rate, What: err.Error()})
 	}
@@ -334,10 +339,10 @@ func (c *Copy) Overview(ch, level int, from, count int64) ([]byte, error) {
 
 // Pick is the reader of one or two channels of a recording: channel 0 is left,
 // channel 1 right. A right of −1 makes it mono.
-func Pick(r sound.Reader, left, right int) sound.Reader { return picked{r, left, right} }
+func Pick(c *Copy, left, right int) sound.Reader { return picked{c, left, right} }
 
 type picked struct {
-	sound.Reader
+	*Copy
 	left, right int
 }
 
@@ -348,9 +353,19 @@ func (p picked) Channels() int {
 	return 2
 }
 
+// Floor implements floor.Track.
+func (p picked) Floor(ch int, from, to int64) ([]floor.Frame, error) {
+	if ch == 1 {
+		ch = p.right
+	} else {
+		ch = p.left
+	}
+	return p.Copy.Floor(ch, from, to)
+}
+
 func (p picked) ReadAt(dst []float32, ch int, from int64) error {
 	if ch == 1 {
-		return p.Reader.ReadAt(dst, p.right, from)
+		return p.Copy.ReadAt(dst, p.right, from)
 	}
-	return p.Reader.ReadAt(dst, p.left, from)
+	return p.Copy.ReadAt(dst, p.left, from)
 }

@@ -62,7 +62,7 @@ func (l *Library) sizes(dir string, u *Usage) (total int64, err error) {
 			u.Originals += n
 		case strings.HasSuffix(name, ".f32"):
 			u.Copies += n
-		case strings.Contains(name, ".o"):
+		case strings.Contains(name, ".o") || strings.HasSuffix(name, ".floor"):
 			u.Overviews += n
 		default:
 			u.Frames += n

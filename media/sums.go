@@ -11,6 +11,7 @@ import (
 	"os"
 	"path/filepath"
 
+	"blendseam/core/floor"
 	"blendseam/core/sound"
 	"blendseam/media/disk"
 )
@@ -182,6 +183,9 @@ func adopt(ctx context.Context, fs disk.FS, dir string) error {
 				return fmt.Errorf("%s has %d bytes instead of %d", name, got.Bytes, want)
 			}
 			s.Files[name] = got
+		}
+		if got, err := sumOf(ctx, floorFile(dir, ch)); err == nil && got.Bytes%floor.Bands == 0 {
+			s.Files[filepath.Base(floorFile(dir, ch))] = got
 		}
 	}
 	if length < 0 {
