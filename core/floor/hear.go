@@ -24,7 +24,7 @@ const Silence = -144.0
 type Room struct {
 	State State
 	Bands [Bands]float64 // powers; where it is not known, of the quietest that there is
-	Level float64        // dBFS, of all bands together; Silence where it is not Heard
+	Level float64        // dBFS, of all bands together; where it is not known, no less than it; Silence where there is none
 	// Uncertain is the standard uncertainty of the level, in dB, calibrated on
 	// recorded voices with noise of known level under them.
 	Uncertain float64
@@ -75,9 +75,12 @@ func Hear(p Powers, first int64) Room {
 	if h.begin() {
 		out.Bands = h.room
 	}
+	if sum := total(out.Bands); sum > 0 {
+		out.Level = 10 * math.Log10(sum)
+	}
 	heard, spread := h.heard()
 	if silent > 2*heard && silent >= pause {
-		out.State, out.Uncertain = Gated, 0.5
+		out.State, out.Level, out.Uncertain = Gated, Silence, 0.5
 		return out
 	}
 	runs := h.runs()
@@ -88,11 +91,7 @@ func Hear(p Powers, first int64) Room {
 	if heard < pause || spread > limit || h.deeper() > max(int(underFew*float64(len(p))), 1) {
 		return out
 	}
-	var sum float64
-	for _, v := range h.room {
-		sum += v
-	}
-	out.State, out.Level, out.Seconds, out.Uncertain = Heard, 10*math.Log10(sum), float64(heard)/100, uncertain(len(runs), heard)
+	out.State, out.Seconds, out.Uncertain = Heard, float64(heard)/100, uncertain(len(runs), heard)
 	slices.SortStableFunc(runs, func(a, b [2]int) int { return (b[1] - b[0]) - (a[1] - a[0]) })
 	for _, r := range runs {
 		out.Places = append(out.Places, [2]int64{first + int64(r[0]), first + int64(r[1])})
@@ -247,6 +246,58 @@ func (h *hearing) runs() (out [][2]int) {
 			out = append(out, [2]int{t, e})
 		}
 		t = max(e, t+1)
+	}
+	return out
+}
+
+// Whole is the room of a stretch that holds nothing else, as of grown tone.
+func Whole(p Powers, first int64) Room {
+	out := Room{Level: Silence}
+	n := 0
+	for t := range p {
+		if p[t] != ([Bands]float64{}) {
+			n++
+			for b, v := range p[t] {
+				out.Bands[b] += v
+			}
+		}
+	}
+	if n == 0 {
+		return out
+	}
+	for b := range out.Bands {
+		out.Bands[b] /= float64(n)
+	}
+	out.State, out.Level, out.Uncertain = Heard, 10*math.Log10(total(out.Bands)), 0.3
+	out.Seconds, out.Places = float64(n)/100, [][2]int64{{first, first + int64(len(p))}}
+	return out
+}
+
+// Total are the powers of frames, all bands together.
+func (p Powers) Total() []float64 {
+	out := make([]float64, len(p))
+	for t := range p {
+		out[t] = total(p[t])
+	}
+	return out
+}
+
+// Sound are the frames of sound that is at hand, as many channels as there are,
+// taken together.
+func Sound(rate int, channels ...[]float32) Powers {
+	var out Powers
+	for _, v := range channels {
+		a := NewAnalyser(rate)
+		a.Add(v)
+		f := a.Take()
+		if out == nil {
+			out = make(Powers, len(f))
+		}
+		for t := range f {
+			for b, x := range f[t] {
+				out[t][b] += powers[x] / float64(len(channels))
+			}
+		}
 	}
 	return out
 }

@@ -168,3 +168,19 @@ func (b Bands) Distance(o Bands) float64 {
 	}
 	return math.Sqrt(sum)
 }
+
+// Apart is the Distance of two spectra without what chance adds to it: the
+// power of noise in a narrow band, heard in a few segments, is known to some
+// decibels only. It counts as the variance of the level of K independent values,
+// 18.9/K dB², from memory of the theory of the periodogram.
+func (s *Spectrum) Apart(a, b Bands, segmentsA, segmentsB int) float64 {
+	var chance float64
+	seconds := float64(s.size) / float64(s.rate)
+	for k := range a {
+		width := BandCentres[k] * (math.Pow(10, 0.05) - math.Pow(10, -0.05))
+		one := max(0.9*width*seconds/1.5, 0.6) // a Hann window is as wide as 1.5 bins
+		chance += (18.9/(one*float64(max(segmentsA, 1))) + 18.9/(one*float64(max(segmentsB, 1)))) / float64(len(a))
+	}
+	d := a.Distance(b)
+	return math.Sqrt(max(d*d-chance, 0))
+}

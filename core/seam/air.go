@@ -6,8 +6,10 @@ import (
 	"slices"
 	"sort"
 
+	"blendseam/core/floor"
 	"blendseam/core/measure"
 	"blendseam/core/reel"
+	"blendseam/core/roomtone"
 )
 
 // air tells what the room does at the seam, as all of it is heard.
@@ -15,7 +17,7 @@ func (m *Meter) air(ctx context.Context, out *Measure) error {
 	if out.Role != reel.Dialogue && out.Role != reel.RoomTone {
 		return nil
 	}
-	floor := math.Pow(10, hushed/10)
+	hush := math.Pow(10, hushed/10)
 	length := out.Blend.Length()
 	if out.Kind != reel.CutSeam {
 		length = out.Fade
@@ -35,68 +37,138 @@ func (m *Meter) air(ctx context.Context, out *Measure) error {
 	if err != nil {
 		return err
 	}
-	power := func(s *Side) float64 {
-		if s == nil || s.Room <= measure.Silence {
-			return 0
+	own, next := roomOf(out.Out), roomOf(out.In)
+	// What is far quieter than what sounds under it all the same need not be known.
+	for _, side := range []struct {
+		*part
+		under float64
+	}{{&own, before.power}, {&next, after.power}} {
+		if !side.known && side.power*drowned < side.under {
+			side.known = true
 		}
-		return math.Pow(10, s.Room/10)
 	}
-	own, next := power(out.Out), power(out.In)
-	from, to := own+before+floor, next+after+floor
+	from, to := own.power+before.power+hush, next.power+after.power+hush
 	if out.Out != nil {
 		out.Out.Heard = measure.Level(from)
 	}
 	if out.In != nil {
 		out.In.Heard = measure.Level(to)
 	}
+	out.Known = own.known && next.known && before.known && after.known
+	if out.Why = m.unheard(out, own.known, next.known); !out.Known {
+		return nil
+	}
 	out.Step = 10 * math.Log10(to/from)
+	out.Off = math.Sqrt(sq(own.unsure*own.power/from) + sq(before.unsure*before.power/from) + sq(next.unsure*next.power/to) + sq(after.unsure*after.power/to))
 	// Not the doing of this seam when it goes the other way.
-	if out.Edges || (next-own)*out.Step < 0 {
+	if out.Edges || (next.power-own.power)*out.Step < 0 {
 		out.Room = 0
 	} else {
-		out.Room = out.Step * m.part(length)
+		out.Room = out.Step * m.share(length)
 	}
-	if out.Out != nil && out.In != nil && out.Out.known && out.In.known && own+next > before+after {
-		out.Tint = out.Out.bands.Distance(out.In.bands) * m.part(length)
+	if out.coloured() && own.power+next.power > before.power+after.power {
+		out.Tint = m.spec.Apart(out.Out.colour.Bands, out.In.colour.Bands, out.Out.colour.Segments, out.In.colour.Segments) * m.share(length)
 	}
 	return nil
 }
 
-// under is the power of the room that other tracks hold under a seam's own in a
-// span. Here silence counts: what is there for a tenth of the time alone
-// covers nothing.
-func (m *Meter) under(ctx context.Context, s reel.Seam, from, to int64) (float64, error) {
-	var frames []float64
+// part is what one of those that sound together adds to the room.
+type part struct {
+	power, unsure float64 // dB of uncertainty
+	known         bool
+}
+
+// drowned is how many times more what covers a room has to be so that it need
+// not be known.
+const drowned = 10
+
+func roomOf(s *Side) part {
+	if s == nil {
+		return part{known: true}
+	}
+	return part{power(s.Room), s.Unsure, s.Known}
+}
+
+func sq(v float64) float64 { return v * v }
+
+// coloured reports whether the spectra of both rooms were heard.
+func (m *Measure) coloured() bool {
+	return m.Out != nil && m.In != nil && m.Out.colour.Segments > 0 && m.In.colour.Segments > 0
+}
+
+// under is the room that other tracks hold under a seam's own in a span: of
+// dialogue what is heard of it in its recordings, of all else what sounds. Here
+// silence counts: what is there for a part of the time alone covers nothing.
+func (m *Meter) under(ctx context.Context, s reel.Seam, from, to int64) (part, error) {
+	out := part{known: true}
+	var unsure float64
 	for _, t := range m.order {
-		if t.ID == s.Track || t.ID == s.To || t.Mute || len(m.within(t.ID, from, to)) == 0 {
+		clips := m.within(t.ID, from, to)
+		if t.ID == s.Track || t.ID == s.To || t.Mute || len(clips) == 0 {
+			continue
+		}
+		if t.Role == reel.Dialogue {
+			if len(clips) > 1 || clips[0].Start > from || clips[0].End() < to {
+				continue
+			}
+			c := clips[0]
+			src, _ := m.r.Source(c.Source)
+			r, err := m.ear.Room(src, c.Offset+(from+to)/2-c.Start)
+			if err != nil {
+				return out, err
+			}
+			p := power(r.Level) * math.Pow(10, roomtone.OnTrack(c, t)/10)
+			if r.State == floor.NotKnown {
+				out.known = false
+			}
+			unsure += sq(r.Uncertain * p)
+			out.power += p
 			continue
 		}
 		v, err := m.sound(ctx, t.ID, from, to, 0)
 		if err != nil {
-			return 0, err
+			return out, err
 		}
-		own := measure.Frames(m.rate, v...)
-		if frames == nil {
-			frames = own
-			continue
-		}
-		for i := range frames {
-			frames[i] += own[i]
+		p := steadyPower(floor.Sound(m.rate, v...).Total())
+		unsure += sq(0.5 * p)
+		out.power += p
+	}
+	if out.power > 0 {
+		out.unsure = math.Sqrt(unsure) / out.power
+	}
+	return out, nil
+}
+
+// steadyPower is the power that nine tenths of some frames have at least, set
+// right for what noise of few bands is below its mean then.
+func steadyPower(p []float64) float64 {
+	if len(p) == 0 {
+		return 0
+	}
+	all := slices.Clone(p)
+	slices.Sort(all)
+	low := all[len(all)/10]
+	// The mean of what lies within 3 dB of it both ways: of steady sound all of it.
+	var sum float64
+	n := 0
+	for _, v := range all {
+		if v >= low/2 && v <= 4*low {
+			sum += v
+			n++
 		}
 	}
-	if len(frames) == 0 {
-		return 0, nil
+	if n == 0 {
+		return 0
 	}
-	slices.Sort(frames)
-	return frames[len(frames)/10], nil
+	return sum / float64(n)
 }
 
 // glide is the time over which a change of the room is taken in at once.
 const glide = 0.2
 
-// part is how much of a change that is spread over so many samples happens
+// share is how much of a change that is spread over so many samples happens
 // within glide.
-func (m *Meter) part(length int64) float64 {
+func (m *Meter) share(length int64) float64 {
 	return min(1, glide*float64(m.rate)/float64(max(length, 1)))
 }
 

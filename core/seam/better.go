@@ -119,17 +119,11 @@ func (m *Meter) Better(ctx context.Context, s reel.Seam, reach int64) ([]Better,
 	t, _ := m.r.Track(s.Track)
 	var rooms [2]float64
 	for i, c := range []reel.Clip{left, right} {
-		a, b := m.full(c)
-		if i == 0 {
-			a = max(a, b-m.seconds(roomReach))
-		} else {
-			b = min(b, a+m.seconds(roomReach))
-		}
-		v, err := m.sound(ctx, c.Track, a, b, 0)
+		room, err := m.hushedAt(c, i == 0)
 		if err != nil {
 			return nil, err
 		}
-		rooms[i] = max(measure.Floor(measure.Frames(m.rate, v...)), hushed)
+		rooms[i] = room
 	}
 	look := func(slip int64) (*around, error) {
 		a, err := m.around(left, right, reach+margin, slip)

@@ -14,9 +14,9 @@ func (m *Meter) proposeFade(j Judgement) (Plan, error) {
 	if j.Verdict == Fine && j.Fade > 0 {
 		return none("The fade that is there is fine."), nil
 	}
-	clip, end, side := j.Right, reel.Head, j.In
+	clip, end := j.Right, reel.Head
 	if j.Kind == reel.TailSeam {
-		clip, end, side = j.Left, reel.Tail, j.Out
+		clip, end = j.Left, reel.Tail
 	}
 	c, _ := m.r.Clip(clip)
 	want := max(shortFade, float64(j.Fade)/float64(m.rate))
@@ -27,9 +27,9 @@ func (m *Meter) proposeFade(j Judgement) (Plan, error) {
 	if j.Role == reel.Dialogue {
 		var err error
 		if end == reel.Head {
-			n, err = m.quiet(c, c.Offset, true, n, side.Room)
+			n, err = m.quiet(c, c.Offset, true, n)
 		} else {
-			n, err = m.quiet(c, c.Offset+c.Length, false, n, side.Room)
+			n, err = m.quiet(c, c.Offset+c.Length, false, n)
 		}
 		if err != nil {
 			return Plan{}, err
@@ -73,7 +73,7 @@ func (m *Meter) fillHole(j Judgement) (Plan, error) {
 	if far >= j.Hole {
 		var err error
 		if j.Role == reel.Dialogue {
-			far, err = m.quiet(left, left.Offset+left.Length, true, far, j.Out.Room)
+			far, err = m.quiet(left, left.Offset+left.Length, true, far)
 		}
 		if err != nil {
 			return Plan{}, err
@@ -112,11 +112,8 @@ func (m *Meter) fillHole(j Judgement) (Plan, error) {
 		}
 		reach := j.Hole
 		if t.Role == reel.Dialogue {
-			floor, err := m.floorOf(c)
-			if err != nil {
-				return Plan{}, err
-			}
-			if reach, err = m.quiet(c, c.Offset, false, j.Hole, floor); err != nil {
+			var err error
+			if reach, err = m.quiet(c, c.Offset, false, j.Hole); err != nil {
 				return Plan{}, err
 			}
 		}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"math"
 
+	"blendseam/core/floor"
 	"blendseam/core/measure"
 	"blendseam/core/mix"
 	"blendseam/core/reel"
@@ -20,19 +21,25 @@ func (m *Meter) join(ctx context.Context, out *Measure, left, right reel.Clip) e
 	for _, ch := range v {
 		out.Click = max(out.Click, measure.Click(m.rate, ch, int(reach)))
 	}
-	near := int(m.seconds(0.03))
-	edge := func(part func([]float32) []float32, s *Side) {
-		if s == nil || s.Room <= measure.Silence {
+	// How far over the room it is on either side, above the rumble.
+	wide := m.seconds(edgeReach)
+	if v, err = m.both(ctx, out.Seam, out.At-wide, out.At+wide); err != nil {
+		return err
+	}
+	p, hop := floor.Sound(m.rate, v...).Total(), floor.Hop(m.rate)
+	at := int(wide) / hop
+	edge := func(p []float64, s *Side) {
+		if s == nil || s.Room <= measure.Silence || len(p) == 0 {
 			return
 		}
-		parts := make([][]float32, len(v))
-		for i := range v {
-			parts[i] = part(v[i])
+		var sum float64
+		for _, x := range p {
+			sum += x / float64(len(p))
 		}
-		s.Edge = measure.RMS(parts...) - s.Room
+		s.Edge = measure.Level(sum) - s.Room
 	}
-	edge(func(x []float32) []float32 { return x[int(reach)-near : reach] }, out.Out)
-	edge(func(x []float32) []float32 { return x[reach : int(reach)+near] }, out.In)
+	edge(p[at-3:at-1], out.Out) // frames of 20 ms, the last of which ends at the cut
+	edge(p[at:at+2], out.In)
 	return nil
 }
 
@@ -59,6 +66,10 @@ func (m *Meter) both(ctx context.Context, s reel.Seam, from, to int64) ([][]floa
 	}
 	return sum, nil
 }
+
+// edgeReach is how much is rendered either way so that the filters settle, in
+// seconds.
+const edgeReach = 0.12
 
 // usual is the length of the window over which likeness is told where there is
 // no blend, in seconds.

@@ -5,9 +5,8 @@ import (
 	"fmt"
 	"math"
 
-	"blendseam/core/mix"
+	"blendseam/core/floor"
 	"blendseam/core/reel"
-	"blendseam/core/roomtone"
 )
 
 // Split tells how the sound of a seam can lead or lag its picture cut.
@@ -84,7 +83,7 @@ func (m *Meter) Leads(ctx context.Context, whole *reel.Reel, s reel.Seam, usual 
 		return nil
 	}
 	if right, ok := whole.Clip(s.Right); ok {
-		runs, err := m.runs(ctx, whole, right, right.Offset+s.Cut.At-right.Start)
+		runs, err := m.words(right, right.Offset+s.Cut.At-right.Start, m.seconds(leadReach))
 		if err != nil {
 			return out, err
 		}
@@ -109,7 +108,7 @@ func (m *Meter) Leads(ctx context.Context, whole *reel.Reel, s reel.Seam, usual 
 	}
 	if left, ok := whole.Clip(s.Left); ok {
 		at := left.Offset + s.Cut.At - left.Start
-		runs, err := m.runs(ctx, whole, left, at)
+		runs, err := m.words(left, at, m.seconds(leadReach))
 		if err != nil {
 			return out, err
 		}
@@ -141,7 +140,7 @@ const maxShown = 250
 
 // warn tells of what else is spoken, or knocks, in material that a lead or lag
 // would let be heard: the nearest of each kind.
-func (s *Split) warn(runs []roomtone.Run, at int64, frame float64, name string, way float64) {
+func (s *Split) warn(runs []floor.Run, at int64, frame float64, name string, way float64) {
 	told := map[bool]bool{}
 	for i := range runs {
 		r, near := runs[i], runs[i].From-at
@@ -160,17 +159,6 @@ func (s *Split) warn(runs []roomtone.Run, at int64, frame float64, name string, 
 		}
 		s.Warnings = append(s.Warnings, Warning{way * n, fmt.Sprintf(says, name)})
 	}
-}
-
-// runs listens around a place of a clip's source.
-func (m *Meter) runs(ctx context.Context, r *reel.Reel, c reel.Clip, at int64) ([]roomtone.Run, error) {
-	own, err := mix.Material(r, c, m.open)
-	if err != nil {
-		return nil, err
-	}
-	reach := m.seconds(leadReach)
-	a, err := roomtone.ActivityOf(ctx, own, m.rate, at-reach, at+reach)
-	return a.Runs(), err
 }
 
 // furthest is how far a cut can lead or, with way −1, lag.

@@ -102,14 +102,14 @@ func (m *Meter) sides(out *Measure, left, right reel.Clip, okL, okR bool) (err e
 func (m *Meter) handles(out *Measure, left, right reel.Clip, okL, okR bool) {
 	if okL {
 		if out.Out == nil {
-			out.Out = &Side{Peak: measure.Silence, RMS: measure.Silence, Room: measure.Silence, Heard: measure.Silence, Voice: measure.NoLoudness}
+			out.Out = quietSide()
 		}
 		src, _ := m.r.Source(left.Source)
 		out.Out.Handle = src.Length - left.Offset - left.Length
 	}
 	if okR {
 		if out.In == nil {
-			out.In = &Side{Peak: measure.Silence, RMS: measure.Silence, Room: measure.Silence, Heard: measure.Silence, Voice: measure.NoLoudness}
+			out.In = quietSide()
 		}
 		out.In.Handle = right.Offset
 	}

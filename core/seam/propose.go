@@ -98,7 +98,7 @@ func (m *Meter) proposeBlend(j Judgement) (Plan, error) {
 		want = max(want, stretchOf(j.Step, limits.Room.Hear))
 	}
 	if j.has("colour") {
-		want = max(want, stretchOf(j.Tint/m.part(j.Blend.Length()), limits.Colour.Hear))
+		want = max(want, stretchOf(j.Tint/m.share(j.Blend.Length()), limits.Colour.Hear))
 	}
 	if j.Blend.ID != 0 {
 		want = max(want, float64(j.Blend.Length())/float64(m.rate))
@@ -160,15 +160,14 @@ func (m *Meter) free(j Judgement, left, right reel.Clip, room reel.Room, most in
 		clip  reel.Clip
 		from  int64
 		ahead bool
-		room  float64
 		far   *int64
 	}{
-		{right, right.Offset, false, j.In.Room, &before}, // its handle, ahead of its head
-		{left, end, false, j.Out.Room, &before},          // what would fade out early
-		{left, end, true, j.Out.Room, &after},            // its handle, beyond its tail
-		{right, right.Offset, true, j.In.Room, &after},   // what would come in late
+		{right, right.Offset, false, &before}, // its handle, ahead of its head
+		{left, end, false, &before},           // what would fade out early
+		{left, end, true, &after},             // its handle, beyond its tail
+		{right, right.Offset, true, &after},   // what would come in late
 	} {
-		if *look.far, err = m.quiet(look.clip, look.from, look.ahead, *look.far, look.room); err != nil {
+		if *look.far, err = m.quiet(look.clip, look.from, look.ahead, *look.far); err != nil {
 			return 0, 0, err
 		}
 	}

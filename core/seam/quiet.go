@@ -1,55 +1,76 @@
 package seam
 
 import (
-	"context"
 	"math"
 
-	"blendseam/core/gain"
-	"blendseam/core/measure"
-	"blendseam/core/mix"
+	"blendseam/core/floor"
 	"blendseam/core/reel"
 )
 
-// wordOver is how far over the room sound counts as a word, in dB.
-const wordOver = 12.0
+// wordMargin is what is left before and after a word, in seconds.
+const wordMargin = 0.02
 
-// quiet is how far a clip's material stays near the room from a place in its
-// source on, at most so many samples; backwards when ahead is false. The level
-// of the room is that of the clip as it sounds on its track.
-func (m *Meter) quiet(c reel.Clip, from int64, ahead bool, most int64, room float64) (int64, error) {
-	reader, err := mix.Material(m.r, c, m.open)
+// words are the stretches of a clip's source in which something is said or
+// otherwise sounds over the room, around a place in it: as edges in samples, by
+// time. What lies less than a stop's closure apart is one.
+func (m *Meter) words(c reel.Clip, at, reach int64) ([]floor.Run, error) {
+	src, _ := m.r.Source(c.Source)
+	room, err := m.ear.Room(src, at)
 	if err != nil {
-		return 0, err
+		return nil, err
 	}
-	t, _ := m.r.Track(c.Track)
-	level := gain.FromDB(c.GainDB) * gain.FromDB(t.GainDB)
-	limit := math.Pow(10, (max(room, hushed)+wordOver)/10) / (level * level)
-	frame := m.seconds(0.01)
-	v := make([]float32, frame)
-	for done := int64(0); done < most; done += frame {
-		at := from + done
-		if !ahead {
-			at = from - done - frame
-		}
-		for ch := range reader.Channels() {
-			if err := reader.ReadAt(v, ch, at); err != nil {
-				return 0, err
-			}
-			if p := measure.Frames(int(float64(frame)/measure.FrameSeconds), v); len(p) > 0 && p[0] > limit {
-				return done, nil
-			}
-		}
+	p, first, err := m.ear.Powers(src, at-reach, at+reach)
+	if err != nil {
+		return nil, err
 	}
-	return most, nil
+	runs := floor.Runs(room.Over(p), first)
+	hop := int64(floor.Hop(m.rate))
+	for i := range runs { // a frame holds two hops
+		runs[i].From, runs[i].To = runs[i].From*hop, (runs[i].To+1)*hop
+	}
+	return runs, nil
 }
 
-// floorOf is the level of the room at a clip's head, as it sounds on its
-// track.
-func (m *Meter) floorOf(c reel.Clip) (float64, error) {
-	from, to := m.full(c)
-	v, err := m.sound(context.Background(), c.Track, from, min(to, from+m.seconds(roomReach)), 0)
+// quiet is how far a clip's material stays free of words from a place in its
+// source on, at most so many samples; backwards when ahead is false.
+func (m *Meter) quiet(c reel.Clip, from int64, ahead bool, most int64) (int64, error) {
+	if src, _ := m.r.Source(c.Source); src.Bed.Grown() {
+		return most, nil
+	}
+	runs, err := m.words(c, from, most+m.seconds(1))
 	if err != nil {
 		return 0, err
 	}
-	return measure.Floor(measure.Frames(m.rate, v...)), nil
+	margin := m.seconds(wordMargin)
+	free := most
+	for _, r := range runs {
+		if ahead && r.To > from {
+			free = min(free, max(r.From-margin-from, 0))
+		}
+		if !ahead && r.From < from {
+			free = min(free, max(from-r.To-margin, 0))
+		}
+	}
+	return free, nil
+}
+
+// inWord tells whether a place in a clip's source lies in something that is
+// spoken, and goes on there for so many samples both ways.
+func inWord(runs []floor.Run, at, both int64) bool {
+	for _, r := range runs {
+		if r.Spoken && r.From+both < at && at < r.To-both {
+			return true
+		}
+	}
+	return false
+}
+
+// hushedAt is the level of the room at a clip's edge, no lower than what is not
+// told from silence.
+func (m *Meter) hushedAt(c reel.Clip, outgoing bool) (float64, error) {
+	s, err := m.room(c, outgoing)
+	if err != nil {
+		return hushed, err
+	}
+	return math.Max(s.Room, hushed), nil
 }

@@ -5,6 +5,7 @@ import (
 	"math"
 	"strings"
 
+	"blendseam/core/floor"
 	"blendseam/core/reel"
 )
 
@@ -15,6 +16,12 @@ func (m Measure) words(f *Finding, l reel.Tolerances) (why, brief string) {
 		return m.fine()
 	}
 	v := math.Abs(f.Value)
+	if f.Verdict == Unknown {
+		if m.Why != "" {
+			return m.Why, "room not known"
+		}
+		return fmt.Sprintf("Room perhaps %s, ±%.1f dB: heard in one short pause only. Listen.", signed(f.Value, "dB"), 1.5*m.Off), "room not known"
+	}
 	switch f.What {
 	case "material":
 		return sentence(m.Lacks) + " Trim it back, or import the recording again.", "material missing"
@@ -86,6 +93,23 @@ func (m Measure) words(f *Finding, l reel.Tolerances) (why, brief string) {
 		return fmt.Sprintf("Cut inside sound, %.0f dB above the room on both sides: perhaps a word. Find a better cut.", v), "cuts into sound"
 	}
 	return "", ""
+}
+
+// unheard is why the step of the room is not known, "" where it is.
+func (m *Meter) unheard(out *Measure, own, next bool) string {
+	left, _ := m.r.Clip(out.Left)
+	right, _ := m.r.Clip(out.Right)
+	switch {
+	case !own && !next:
+		return fmt.Sprintf("Room not known: “%s” and “%s” have no pause within %.0f s of the cut to hear it in.", left.Name, right.Name, floor.Reach)
+	case !own:
+		return fmt.Sprintf("Room not known: “%s” has no pause within %.0f s of the cut to hear it in.", left.Name, floor.Reach)
+	case !next:
+		return fmt.Sprintf("Room not known: “%s” has no pause within %.0f s of the cut to hear it in.", right.Name, floor.Reach)
+	case !out.Known:
+		return fmt.Sprintf("Room not known: a clip under the cut has no pause within %.0f s to hear it in.", floor.Reach)
+	}
+	return ""
 }
 
 // fine are the words of a seam without a finding.

@@ -13,15 +13,16 @@ import (
 	"blendseam/core/measure"
 	"blendseam/core/mix"
 	"blendseam/core/reel"
+	"blendseam/core/roomtone"
 )
 
 // How far from a seam something counts, in seconds.
 const (
-	roomReach  = 3.0 // for the room on either side
-	voiceReach = 6.0 // for the voice on either side
-	underReach = 2.0 // for what sounds on other tracks
-	sideReach  = 1.0 // for peak and RMS
-	joinReach  = 0.04
+	spectrumReach = 3.0 // for what is drawn of a side that holds no room
+	voiceReach    = 6.0 // for the voice on either side
+	underReach    = 2.0 // for what sounds on other tracks
+	sideReach     = 1.0 // for peak and RMS
+	joinReach     = 0.04
 )
 
 // hushed is the level below which a room is not told from silence, in dBFS.
@@ -34,13 +35,16 @@ type Side struct {
 	RMS    float64 `json:"rms"`    // dBFS
 	Voice  float64 `json:"voice"`  // LUFS, ITU-R BS.1770 gated
 	Voiced bool    `json:"voiced"` // there is a voice to measure
-	Room   float64 `json:"room"`   // dBFS, the floor of the clip
-	Heard  float64 `json:"heard"`  // dBFS, that floor with what sounds under it
-	Edge   float64 `json:"edge"`   // dB over the floor, right at the cut
+	Said   float64 `json:"said"`   // seconds of voice that it was measured in
+	Room   float64 `json:"room"`   // dBFS above 188 Hz, the room of the clip; where it is not known, no less than it
+	Known  bool    `json:"known"`  // the room was heard
+	Gated  bool    `json:"gated"`  // between its words the recording is digital silence
+	Unsure float64 `json:"unsure"` // dB, standard uncertainty of the room
+	Heard  float64 `json:"heard"`  // dBFS, the room with what sounds under it
+	Edge   float64 `json:"edge"`   // dB over the room, right at the cut
 	Handle int64   `json:"handle"` // samples of material beyond the edge
 
-	bands measure.Bands
-	known bool // bands were measured
+	colour roomtone.Colour
 }
 
 // Measure is what was measured at one seam.
@@ -51,7 +55,10 @@ type Measure struct {
 	Role  reel.Role  `json:"role"`
 	Out   *Side      `json:"out,omitempty"`
 	In    *Side      `json:"in,omitempty"`
-	Step  float64    `json:"step"`   // dB, change of the room as all of it is heard
+	Step  float64    `json:"step"`  // dB, change of the room as all of it is heard
+	Known bool       `json:"known"` // that is known; Unknown is why not
+	Why   string     `json:"unknown,omitempty"`
+	Off   float64    `json:"unsure"` // dB, standard uncertainty of Step
 	Room  float64    `json:"glide"`  // dB, the most of that within 200 ms
 	Tint  float64    `json:"colour"` // dB, distance of the rooms' spectra
 	Click float64    `json:"click"`  // dB over prediction
@@ -87,8 +94,8 @@ type Meter struct {
 	struckOf map[reel.ID][]reel.Strike // by clip
 	mixes    map[reel.ID]*mix.Mix
 	spec     *measure.Spectrum
+	ear      *roomtone.Ear
 	voice    map[stretch]loudness
-	rooms    map[stretch]roomOf
 	buf      [4][]float32
 }
 
@@ -98,21 +105,15 @@ type stretch struct {
 	from, to int64
 }
 
-// roomOf is what is known of the room in a stretch.
-type roomOf struct {
-	floor float64
-	bands *measure.Bands // nil when they were not asked for
-	heard bool           // there was a quiet place to measure them
-}
-
 type loudness struct {
-	lufs  float64
-	found bool
+	lufs    float64
+	seconds float64
+	found   bool
 }
 
 // New makes a meter for a reel.
 func New(r *reel.Reel, open mix.Open) *Meter {
-	m := &Meter{open: open, rate: r.Props.SampleRate, mixes: map[reel.ID]*mix.Mix{}, spec: measure.NewSpectrum(r.Props.SampleRate)}
+	m := &Meter{open: open, rate: r.Props.SampleRate, mixes: map[reel.ID]*mix.Mix{}, spec: measure.NewSpectrum(r.Props.SampleRate), ear: roomtone.NewEar(r.Props.SampleRate, open)}
 	m.take(r)
 	return m
 }
@@ -140,7 +141,7 @@ func (m *Meter) take(r *reel.Reel) {
 	for _, s := range r.Strikes {
 		m.struckOf[s.Clip] = append(m.struckOf[s.Clip], s)
 	}
-	m.voice, m.rooms = map[stretch]loudness{}, map[stretch]roomOf{}
+	m.voice = map[stretch]loudness{}
 	clear(m.mixes)
 }
 

@@ -1,8 +1,7 @@
 package seam
 
 import (
-	"math"
-
+	"blendseam/core/floor"
 	"blendseam/core/measure"
 	"blendseam/core/reel"
 )
@@ -25,25 +24,15 @@ func (m *Meter) side(c reel.Clip, outgoing bool, role reel.Role, cut bool) (*Sid
 		}
 		return stretch{c.ID, from, min(to, from+n)}
 	}
-	near, air := part(sideReach), part(roomReach)
-	room, knownRoom := m.rooms[air]
-	if !knownRoom || room.bands == nil && airs {
-		v, err := m.material(c, air.from, air.to)
-		if err != nil {
+	near := part(sideReach)
+	s, err := m.room(c, outgoing)
+	if err != nil {
+		return nil, err
+	}
+	if cut && airs {
+		if s.colour, err = m.colour(c, outgoing); err != nil {
 			return nil, err
 		}
-		room = roomOf{floor: measure.Floor(measure.Frames(m.rate, v...))}
-		if airs {
-			room.bands = &measure.Bands{}
-			if quiet := m.spec.Quiet(v[0], 3); len(quiet) > 0 {
-				*room.bands, room.heard = m.spec.Of(v[0], quiet), true
-			}
-		}
-		m.rooms[air] = room
-	}
-	s := &Side{Voice: measure.NoLoudness, Room: room.floor, known: room.heard}
-	if room.heard {
-		s.bands = *room.bands
 	}
 	said := part(voiceReach)
 	voice, knownVoice := m.voice[said]
@@ -56,7 +45,13 @@ func (m *Meter) side(c reel.Clip, outgoing bool, role reel.Role, cut bool) (*Sid
 		return nil, err
 	}
 	if talks && !knownVoice {
-		voice = m.loud(v, role == reel.Dialogue)
+		var over []bool
+		if role == reel.Dialogue {
+			if over, err = m.voiced(c, said, outgoing); err != nil {
+				return nil, err
+			}
+		}
+		voice = m.loud(v, over)
 		m.voice[said] = voice
 	}
 	for i := range v {
@@ -64,7 +59,7 @@ func (m *Meter) side(c reel.Clip, outgoing bool, role reel.Role, cut bool) (*Sid
 	}
 	s.Peak, s.RMS = measure.Peak(v...), measure.RMS(v...)
 	if talks {
-		s.Voice, s.Voiced = voice.lufs, voice.found
+		s.Voice, s.Voiced, s.Said = voice.lufs, voice.found, voice.seconds
 	}
 	return s, nil
 }
@@ -78,35 +73,53 @@ func nearest(v []float32, n int64, outgoing bool) []float32 {
 	return v[:k]
 }
 
-// A voice stands out of the room by so much, in dB, and is there for so long,
-// in seconds, that its level can be told.
-const (
-	voiceOver  = 10.0
-	leastVoice = 0.5
-)
+// leastVoice is how long a voice is there at least so that its level can be
+// told, in seconds.
+const leastVoice = 0.5
 
-// loud is the gated loudness of a stretch. Of speech only what stands out of
-// the room is listened to: the gate would leave the rest out all the same.
-func (m *Meter) loud(v [][]float32, speech bool) loudness {
+// voiced tells for each tenth of a second of a stretch whether something is
+// said in it.
+func (m *Meter) voiced(c reel.Clip, part stretch, outgoing bool) ([]bool, error) {
+	src, _ := m.r.Source(c.Source)
+	room, err := m.ear.Room(src, edgeOf(c, outgoing))
+	if err != nil {
+		return nil, err
+	}
+	p, first, err := m.ear.Powers(src, part.from-c.Start+c.Offset, part.to-c.Start+c.Offset)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]bool, (part.to-part.from)/int64(m.rate/10))
+	hop := int64(floor.Hop(m.rate))
+	for t, db := range room.Over(p) {
+		at := (first+int64(t))*hop - (part.from - c.Start + c.Offset)
+		if k := at / int64(m.rate/10); db >= floor.SpeechOver && at >= 0 && k < int64(len(out)) {
+			out[k] = true
+		}
+	}
+	return out, nil
+}
+
+// loud is the gated loudness of a stretch. Of speech only the tenths of a second
+// in which something is said, and those beside them, are listened to: the gate
+// would leave the rest out all the same.
+func (m *Meter) loud(v [][]float32, voiced []bool) loudness {
 	tenth := m.rate / 10
 	l := measure.NewLoudness(m.rate, len(v))
-	if !speech {
+	out := loudness{lufs: measure.NoLoudness, seconds: float64(len(v[0])) / float64(m.rate)}
+	if voiced == nil {
 		if len(v[0]) > 0 {
 			l.Add(v)
 		}
 	} else {
-		frames := measure.Frames(m.rate, v...)
-		limit := math.Pow(10, (max(measure.Floor(frames), hushed)+voiceOver)/10)
-		voiced := make([]bool, len(v[0])/tenth)
 		n := 0
-		for i, p := range frames {
-			if at := i * int(m.seconds(measure.FrameSeconds)) / tenth; p > limit && at < len(voiced) {
-				voiced[at] = true
+		for _, on := range voiced {
+			if on {
 				n++
 			}
 		}
-		if float64(n)*measure.FrameSeconds < leastVoice {
-			return loudness{lufs: measure.NoLoudness}
+		if out.seconds = float64(n) / 10; out.seconds < leastVoice {
+			return out
 		}
 		part := make([][]float32, len(v))
 		for k := range voiced {
@@ -120,7 +133,7 @@ func (m *Meter) loud(v [][]float32, speech bool) loudness {
 			l.Add(part)
 		}
 	}
-	out := loudness{lufs: l.Integrated()}
+	out.lufs = l.Integrated()
 	if len(v) == 1 { // the other side is the same
 		out.lufs += 3.0103
 	}

@@ -5,6 +5,7 @@ import (
 
 	"blendseam/core/measure"
 	"blendseam/core/reel"
+	"blendseam/core/roomtone"
 )
 
 // Spectra are the third-octave levels of both sides of a seam, in dBFS: of the
@@ -14,7 +15,7 @@ type Spectra struct {
 	Out      *SideSpectrum `json:"out,omitempty"`
 	In       *SideSpectrum `json:"in,omitempty"`
 	Distance *float64      `json:"distance,omitempty"` // dB, of the two rooms in colour
-	rooms    []measure.Bands
+	rooms    []roomtone.Colour
 }
 
 // SideSpectrum is one side's.
@@ -32,19 +33,26 @@ func (m *Meter) Spectra(ctx context.Context, s reel.Seam) (Spectra, error) {
 			return nil, nil
 		}
 		from, to := m.full(c)
-		a, b := from, min(to, from+m.seconds(roomReach))
+		a, b := from, min(to, from+m.seconds(spectrumReach))
 		if outgoing {
-			a, b = max(from, to-m.seconds(roomReach)), to
+			a, b = max(from, to-m.seconds(spectrumReach)), to
 		}
 		v, err := m.sound(ctx, c.Track, a, b, 0)
 		if err != nil {
 			return nil, err
 		}
 		one := &SideSpectrum{}
-		if quiet := m.spec.Quiet(v[0], 12); len(quiet) > 0 {
-			bands := m.spec.Of(v[0], quiet)
-			one.Room = append(one.Room, bands[:]...)
-			out.rooms = append(out.rooms, bands)
+		room, err := m.colour(c, outgoing)
+		if err != nil {
+			return nil, err
+		}
+		if room.Segments > 0 {
+			t, _ := m.r.Track(c.Track)
+			for k := range room.Bands {
+				room.Bands[k] = max(room.Bands[k]+roomtone.OnTrack(c, t), measure.Silence)
+			}
+			one.Room = append(one.Room, room.Bands[:]...)
+			out.rooms = append(out.rooms, room)
 		}
 		near := nearest(v[0], m.seconds(sideReach), outgoing)
 		var all []int
@@ -65,7 +73,7 @@ func (m *Meter) Spectra(ctx context.Context, s reel.Seam) (Spectra, error) {
 		out.In, err = side(s.Right, false)
 	}
 	if len(out.rooms) == 2 {
-		d := out.rooms[0].Distance(out.rooms[1])
+		d := m.spec.Apart(out.rooms[0].Bands, out.rooms[1].Bands, out.rooms[0].Segments, out.rooms[1].Segments)
 		out.Distance = &d
 	}
 	return out, err

@@ -2,8 +2,10 @@ package seam
 
 import (
 	"context"
+	"fmt"
 	"math"
 
+	"blendseam/core/floor"
 	"blendseam/core/measure"
 	"blendseam/core/reel"
 	"blendseam/core/roomtone"
@@ -22,41 +24,43 @@ func (m *Meter) struck(ctx context.Context, out *Measure, c reel.Clip) error {
 	if out.Muted {
 		return nil
 	}
-	room, err := roomtone.BesideStrike(m.r, m.open, k)
+	src, _ := m.r.Source(c.Source)
+	room, err := m.ear.Room(src, (k.From+k.To)/2)
 	if err != nil {
 		return err
 	}
+	t, _ := m.r.Track(c.Track)
 	around := room.Level
 	if around > measure.Silence {
-		t, _ := m.r.Track(c.Track)
-		around += c.GainDB + t.GainDB
+		around += roomtone.OnTrack(c, t)
 	}
+	out.Out.Room, out.Out.Known, out.Out.Gated, out.Out.Unsure = around, room.State != floor.NotKnown, room.State == floor.Gated, room.Uncertain
 	inside, err := m.sound(ctx, out.Track, from, to, 0)
 	if err != nil {
 		return err
 	}
 	out.In.Peak, out.In.RMS = measure.Peak(inside...), measure.RMS(inside...)
-	frames := measure.Frames(m.rate, inside...)
-	if out.In.Room = roomtone.Air(frames); len(frames) == 0 || k.LowerDB == 0 {
-		out.In.Room = out.In.RMS // what is left is the room alone
+	out.In.Known = true
+	if out.In.RMS > measure.Silence {
+		if out.In.Room, err = m.inside(ctx, out, k, from, to); err != nil {
+			return err
+		}
 	}
-	out.Out.Room = around
 	// What other tracks hold meanwhile is there with and without the strike.
 	under, err := m.under(ctx, out.Seam, from, to)
 	if err != nil {
 		return err
 	}
-	floor := math.Pow(10, hushed/10)
-	power := func(db float64) float64 {
-		if db <= measure.Silence {
-			return 0
-		}
-		return math.Pow(10, db/10)
-	}
-	before, within := power(around)+under+floor, power(out.In.Room)+under+floor
+	hush := math.Pow(10, hushed/10)
+	before, within := power(around)+under.power+hush, power(out.In.Room)+under.power+hush
 	out.Out.Heard, out.In.Heard = measure.Level(before), measure.Level(within)
 	out.Step = 10 * math.Log10(within/before)
-	if out.In.RMS <= measure.Silence && under == 0 {
+	out.Off = math.Sqrt(sq(room.Uncertain*power(around)/before) + sq(0.4))
+	out.Known = (out.Out.Known || power(around)*drowned < under.power) && under.known
+	if !out.Known {
+		out.Why = fmt.Sprintf("Room not known: “%s” has no pause within %.0f s of the strike to hear it in.", c.Name, floor.Reach)
+	}
+	if out.In.RMS <= measure.Silence && under.power == 0 {
 		out.Hole = out.Gap
 		for _, t := range m.order {
 			if t.ID != out.Track && !t.Mute && len(m.within(t.ID, from, to)) > 0 {
@@ -65,6 +69,31 @@ func (m *Meter) struck(ctx context.Context, out *Measure, c reel.Clip) error {
 		}
 	}
 	return m.edges(ctx, out, from, to)
+}
+
+// inside is the level of what is heard within a strike, above the rumble: of a
+// cover that is its tone, of what is only lowered what is quietest.
+func (m *Meter) inside(ctx context.Context, out *Measure, k reel.Strike, from, to int64) (float64, error) {
+	margin := m.seconds(edgeReach)
+	v, err := m.sound(ctx, out.Track, from-margin, to+margin, 0)
+	if err != nil {
+		return measure.Silence, err
+	}
+	p, hop := floor.Sound(m.rate, v...).Total(), int64(floor.Hop(m.rate))
+	a := (margin+hop-1)/hop + 1 // the filters have let go of what was before it
+	b := (margin + to - from) / hop
+	if b-1 <= a { // shorter than a frame
+		return out.In.RMS, nil
+	}
+	p = p[a : b-1]
+	if k.LowerDB != 0 && k.Cover.Source == 0 {
+		return measure.Level(steadyPower(p)), nil
+	}
+	var sum float64
+	for _, x := range p {
+		sum += x / float64(len(p))
+	}
+	return measure.Level(sum), nil
 }
 
 // edges tells whether an end of a struck span clicks.
@@ -90,32 +119,37 @@ func quietSide() *Side {
 func (m *Meter) struckSpectra(ctx context.Context, s reel.Seam, k reel.Strike) (Spectra, error) {
 	out := Spectra{Centres: measure.BandCentres[:]}
 	c, _ := m.r.Clip(s.Left)
-	lo, hi := k.Reach()
-	reach := m.seconds(roomReach)
-	at := c.Start - c.Offset
-	for i, part := range [][2]int64{{max(lo-reach, 0), lo}, {s.At - at, s.At - at + s.Gap}, {hi, hi + reach}} {
-		v, err := m.material(c, at+part[0], at+part[1])
-		if err != nil {
-			return out, err
-		}
-		quiet := m.spec.Quiet(v[0], 12)
-		if len(quiet) == 0 {
-			continue
-		}
-		bands := m.spec.Of(v[0], quiet)
-		side := &SideSpectrum{Room: bands[:]}
-		if i == 1 {
-			out.In = side
-		} else if out.Out == nil {
-			out.Out = side
-		}
+	src, _ := m.r.Source(c.Source)
+	t, _ := m.r.Track(c.Track)
+	around, err := m.ear.Room(src, (k.From+k.To)/2)
+	if err != nil {
+		return out, err
 	}
-	if out.Out != nil && out.In != nil {
-		var a, b measure.Bands
-		copy(a[:], out.Out.Room)
-		copy(b[:], out.In.Room)
-		d := a.Distance(b)
-		out.Distance = &d
+	colour, err := m.ear.Colour(src, around)
+	if err != nil {
+		return out, err
+	}
+	if colour.Segments > 0 {
+		for i := range colour.Bands {
+			colour.Bands[i] += roomtone.OnTrack(c, t)
+		}
+		out.Out = &SideSpectrum{Room: colour.Bands[:]}
+	}
+	v, err := m.sound(ctx, s.Track, s.At, s.At+s.Gap, 0)
+	if err != nil {
+		return out, err
+	}
+	var starts []int
+	for at := 0; at+m.spec.Segment() <= len(v[0]); at += m.spec.Segment() / 2 {
+		starts = append(starts, at)
+	}
+	if len(starts) > 0 {
+		bands := m.spec.Of(v[0], starts)
+		out.In = &SideSpectrum{Room: bands[:]}
+		if colour.Segments > 0 {
+			d := m.spec.Apart(colour.Bands, bands, colour.Segments, len(starts))
+			out.Distance = &d
+		}
 	}
 	return out, nil
 }

@@ -1,0 +1,51 @@
+package seam
+
+import (
+	"math"
+
+	"blendseam/core/floor"
+	"blendseam/core/measure"
+	"blendseam/core/reel"
+	"blendseam/core/roomtone"
+)
+
+// edgeOf is where a clip's source is cut at its tail, or at its head.
+func edgeOf(c reel.Clip, outgoing bool) int64 {
+	if outgoing {
+		return c.Offset + c.Length
+	}
+	return c.Offset
+}
+
+// room is a side with what is known of its room: heard in the recording around
+// the edge, handles included, as it sounds on the track.
+func (m *Meter) room(c reel.Clip, outgoing bool) (*Side, error) {
+	src, _ := m.r.Source(c.Source)
+	r, err := m.ear.Room(src, edgeOf(c, outgoing))
+	if err != nil {
+		return nil, err
+	}
+	t, _ := m.r.Track(c.Track)
+	s := &Side{Voice: measure.NoLoudness, Room: r.Level, Known: r.State != floor.NotKnown, Gated: r.State == floor.Gated, Unsure: r.Uncertain}
+	if s.Room > measure.Silence {
+		s.Room = max(s.Room+roomtone.OnTrack(c, t), measure.Silence)
+	}
+	return s, nil
+}
+
+func (m *Meter) colour(c reel.Clip, outgoing bool) (roomtone.Colour, error) {
+	src, _ := m.r.Source(c.Source)
+	r, err := m.ear.Room(src, edgeOf(c, outgoing))
+	if err != nil {
+		return roomtone.Colour{}, err
+	}
+	return m.ear.Colour(src, r)
+}
+
+// power of a level in dBFS; none of silence.
+func power(db float64) float64 {
+	if db <= measure.Silence {
+		return 0
+	}
+	return math.Pow(10, db/10)
+}
