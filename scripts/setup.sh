@@ -18,6 +18,10 @@ if [ "${1:-run}" = test ]; then
 	need sox sox
 	# Recorded voices for the tests of measuring come with it.
 	[ -e /usr/share/sounds/alsa/Front_Center.wav ] || want+=(alsa-utils)
+	# An hour of voices in two languages, and instruments and drums.
+	[ -e /usr/share/asterisk/sounds/en_US_f_Allison/demo-congrats.g722 ] || want+=(asterisk-core-sounds-en-g722)
+	[ -e /usr/share/asterisk/sounds/fr_CA_f_June/demo-congrats.g722 ] || want+=(asterisk-core-sounds-fr-g722)
+	[ -e /usr/share/sonic-pi/samples/loop_amen.flac ] || want+=(sonic-pi-samples)
 	need chromium chromium
 fi
 if [ ${#want[@]} -gt 0 ]; then
