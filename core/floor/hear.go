@@ -34,14 +34,15 @@ type Room struct {
 
 // How a room is told from what is only quiet. Calibrated on recorded voices.
 const (
-	pause    = 8     // frames of the shortest pause; with what they overlap, 90 ms
-	even     = 3.5   // dB by which the frames of one may differ, as the mean over the bands
-	empty    = 1e-11 // power, −110 dBFS, below which a band counts as empty
-	near     = 1.45  // times the room's power: what is louder is not the room alone
-	under    = 0.6   // times the room's power: what is quieter lies under the floor
-	underFew = 0.003 // share of the frames that may
-	steady   = 0.2   // standard deviation of the power: more is no room, but something that dies away or moves
-	steadier = 0.15  // where there is one short pause alone
+	pause     = 8     // frames of the shortest pause; with what they overlap, 90 ms
+	even      = 3.5   // dB by which the frames of one may differ, as the mean over the bands
+	empty     = 1e-11 // power, −110 dBFS, below which a band counts as empty
+	near      = 1.45  // times the room's power: what is louder is not the room alone
+	under     = 0.6   // times the room's power: what is quieter lies under the floor
+	underBand = 0.4   // times the room's power in a band
+	underFew  = 0.003 // share of the frames that may
+	steady    = 0.2   // standard deviation of the power: more is no room, but something that dies away or moves
+	steadier  = 0.15  // where there is one short pause alone
 )
 
 // Powers are successive frames of some channels taken together.
@@ -226,10 +227,24 @@ func (h *hearing) heard() (n int, spread float64) {
 	return n, math.Sqrt(spread / float64(max(n, 1)))
 }
 
-// deeper is how many frames lie under the floor.
+// deeper is how many frames lie under the floor: as a whole, or in two bands at
+// once over 40 ms, as in the stops of a voice whose vowels were taken for it.
 func (h *hearing) deeper() (n int) {
-	for _, r := range h.ratio {
+	for t, r := range h.ratio {
 		if r < under {
+			n++
+			continue
+		}
+		if t == 0 || t+1 == len(h.p) || math.IsInf(h.ratio[t-1], 1) || math.IsInf(r, 1) || math.IsInf(h.ratio[t+1], 1) {
+			continue
+		}
+		low := 0
+		for b, v := range h.room {
+			if h.p[t-1][b]+h.p[t][b]+h.p[t+1][b] < 3*underBand*v && v > 4*empty {
+				low++
+			}
+		}
+		if low >= 2 {
 			n++
 		}
 	}

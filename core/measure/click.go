@@ -53,7 +53,11 @@ func Click(rate int, v []float32, cut int) float64 {
 	}
 	over := max(20*math.Log10(peak/rms), NoClick)
 	top := max(ahead.top, back.top) + 4*math.Sqrt(beneath)
-	if peak < seldom*top || quietly(out, in) && standing(rate, v, cut) < masked {
+	least := seldom
+	if setsIn(rate, v, cut) {
+		least = seldomThere
+	}
+	if peak < least*top || quietly(out, in) && standing(rate, v, cut) < masked {
 		return min(over, NoClick/10)
 	}
 	return over
@@ -61,8 +65,30 @@ func Click(rate int, v []float32, cut int) float64 {
 
 // seldom is how large the error of the prediction at a join is at least beside
 // the largest in the 20 ms around it: at the pulses of a voice, and where a drum
-// is hit, prediction fails by itself.
-const seldom = 0.85
+// is hit, prediction fails by itself. Where the sound sets in or breaks off it has
+// to be larger.
+const (
+	seldom      = 0.85
+	seldomThere = 1.8
+)
+
+// setsIn reports whether what changes from sample to sample gets much louder or
+// quieter within 2 ms of a place.
+func setsIn(rate int, v []float32, at int) bool {
+	n := rate / 500
+	changes := func(from, to int) (sum float64) {
+		for i := max(from, 1); i < min(to, len(v)); i++ {
+			d := float64(v[i]) - float64(v[i-1])
+			sum += d * d
+		}
+		return sum
+	}
+	a, b := changes(at-n, at), changes(at+1, at+n+1)
+	return a > onset*b || b > onset*a
+}
+
+// onset is how many times the power of the changes changes then.
+const onset = 5
 
 // quiet is the level, −38 dBFS as a power, below which a side is no louder than
 // a room may be; and masked how far a join in it has to stand out above 2 kHz to
