@@ -106,9 +106,9 @@ func Hear(p Powers, first int64) Room {
 func uncertain(pauses, frames int) float64 {
 	switch {
 	case pauses == 1 && frames < 12:
-		return 1.8
+		return 2.5
 	case pauses == 1 && frames < 20:
-		return 1.0
+		return 1.3
 	case pauses == 1:
 		return 0.6
 	case frames < 20:

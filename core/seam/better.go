@@ -146,12 +146,22 @@ func (m *Meter) Better(ctx context.Context, s reel.Seam, reach int64) ([]Better,
 			slips = append(slips, lag)
 		}
 	}
+	earlier, later := reach, reach
+	if t.Role == reel.Dialogue {
+		if earlier, later, err = m.rolls(left, right, reach); err != nil {
+			return nil, err
+		}
+	}
 	var all []Better
 	for _, slip := range slips {
 		if a, err = look(slip); err != nil {
 			return nil, err
 		}
-		all = append(all, m.places(a, left, right, reach, slip)...)
+		for _, b := range m.places(a, left, right, reach, slip) {
+			if b.By >= -earlier && b.By <= later {
+				all = append(all, b)
+			}
+		}
 	}
 	slices.SortStableFunc(all, func(x, y Better) int { return cmp.Compare(x.cost, y.cost) })
 	apart := m.seconds(0.005)

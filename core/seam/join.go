@@ -118,6 +118,7 @@ func (m *Meter) through(ctx context.Context, out *Measure, left, right reel.Clip
 			got[i] += float64(s) * float64(s) * float64(2/len(v))
 		}
 	}
+	out.Sag = worst(got, want, int(m.seconds(sagWindow)))
 	half := len(got) / 2
 	for at := 0; at+half <= len(got); at += max(half/2, 1) {
 		var g, w float64
@@ -132,4 +133,39 @@ func (m *Meter) through(ctx context.Context, out *Measure, left, right reel.Clip
 		}
 	}
 	return nil
+}
+
+// sagWindow is the shortest window in which a dip through a blend counts, in
+// seconds.
+const sagWindow = 0.03
+
+// worst is by how much powers differ most from those that they are held
+// against, over windows of n, in dB; only where there is something to hold
+// against: no more than 20 dB under the loudest.
+func worst(got, want []float64, n int) float64 {
+	if n = min(n, len(got)); n == 0 {
+		return 0
+	}
+	var top float64
+	sums := func(at int) (g, w float64) {
+		for i := at; i < at+n; i++ {
+			g, w = g+got[i], w+want[i]
+		}
+		return g, w
+	}
+	for at := 0; at+n <= len(got); at += max(n/3, 1) {
+		_, w := sums(at)
+		top = max(top, w)
+	}
+	out := 0.0
+	for at := 0; at+n <= len(got); at += max(n/3, 1) {
+		g, w := sums(at)
+		if w <= top/100 || w <= 0 {
+			continue
+		}
+		if d := 10 * math.Log10(max(g, 1e-30)/w); math.Abs(d) > math.Abs(out) {
+			out = max(d, -60)
+		}
+	}
+	return out
 }

@@ -49,20 +49,26 @@ func (m *Meter) Propose(ctx context.Context, j Judgement) (Plan, error) {
 	case j.Continues && j.Blend.ID == 0:
 		return none("One clip goes on where the other ends."), nil
 	}
-	if j.Blend.ID != 0 && j.Verdict == Fine {
+	helps := j.has("room", "colour", "dip", "click")
+	switch {
+	case j.Blend.ID != 0 && !j.wrong():
 		return none("The blend that is there is fine."), nil
+	case j.has("voice") && !helps:
+		return m.proposeGain(ctx, j)
+	case j.wrong() && !helps:
+		return none("A blend does not help a cut inside a word. Find a better cut."), nil
 	}
-	if j.Blend.ID != 0 && !j.has("room", "colour", "dip", "click") {
-		return none("%s", beyondBlends(j)), nil
-	}
-	return m.proposeBlend(j)
+	return m.proposeBlend(ctx, j)
 }
+
+// wrong reports whether anything was found that could be mended.
+func (j Judgement) wrong() bool { return j.Verdict == Hear || j.Verdict == Mend }
 
 // has reports whether any of the findings is not fine.
 func (j Judgement) has(what ...string) bool {
 	for _, f := range j.Findings {
 		for _, w := range what {
-			if f.What == w && f.Verdict != Fine {
+			if f.What == w && (f.Verdict == Hear || f.Verdict == Mend) {
 				return true
 			}
 		}
@@ -70,11 +76,75 @@ func (j Judgement) has(what ...string) bool {
 	return false
 }
 
-func beyondBlends(j Judgement) string {
-	if j.has("voice") {
-		return "A blend does not bring voices to one level; set the gain of a clip."
+// most is the largest change of a clip's gain that is proposed, in dB: common
+// practice, as speech coarsens when it is raised further.
+const mostGain = 6.0
+
+// proposeGain brings two voices to one level: the clip whose level is further
+// from that of its other neighbour is set, so that no new step is made of the
+// one that goes. A step that would only move to the next seam is left alone.
+func (m *Meter) proposeGain(ctx context.Context, j Judgement) (Plan, error) {
+	step := math.Round(10*(j.In.Voice-j.Out.Voice)) / 10
+	if math.Abs(step) > mostGain {
+		return none("The voices differ by %.1f LU, more than a gain of %.0f dB makes even. Set it by ear.", math.Abs(step), mostGain), nil
 	}
-	return "A blend does not help a cut that lies in a word; look for a better cut nearby."
+	best := Plan{Why: "Setting the gain of either clip would move the step to the next cut. Set the gains by ear."}
+	least := math.Inf(1)
+	for _, one := range []struct {
+		clip reel.ID
+		by   float64
+	}{{j.Right, -step}, {j.Left, step}} {
+		c, _ := m.r.Clip(one.clip)
+		db := c.GainDB + one.by
+		if t, _ := m.r.Track(c.Track); t.Locked || db > gain.MaxDB {
+			continue
+		}
+		e := &reel.SetClip{Clip: c.ID, GainDB: &db}
+		next, _, err := e.Apply(m.r)
+		if err != nil {
+			continue
+		}
+		moved, err := m.elsewhere(ctx, next, c.ID, j.Seam)
+		if err != nil {
+			return Plan{}, err
+		}
+		if moved < least && moved <= 0 {
+			least = moved
+			best = Plan{Edit: e, Says: fmt.Sprintf("gain of “%s” %s", c.Name, signed(one.by, "dB"))}
+		}
+	}
+	return best, nil
+}
+
+// elsewhere is by how many limits for a check the step of the voice at a clip's
+// other cut grows in another version; no more than 0 where nothing gets worse.
+func (m *Meter) elsewhere(ctx context.Context, next *reel.Reel, clip reel.ID, but reel.Seam) (float64, error) {
+	worse := 0.0
+	then := New(next, m.open)
+	for _, s := range next.Seams() {
+		if s.Kind != reel.CutSeam || s.Left != clip && s.Right != clip || s.Left == but.Left && s.Right == but.Right {
+			continue
+		}
+		was, err := m.Measure(ctx, s)
+		if err != nil {
+			return 0, err
+		}
+		is, err := then.Measure(ctx, s)
+		if err != nil {
+			return 0, err
+		}
+		before, after := was.Judge(m.r.Props.Limits), is.Judge(m.r.Props.Limits)
+		if after.Verdict.rank() > before.Verdict.rank() || after.Score > before.Score+0.05 {
+			return 1, nil
+		}
+		if was.Out != nil && was.In != nil && was.Out.Voiced && was.In.Voiced {
+			worse += math.Abs(is.In.Voice-is.Out.Voice) - math.Abs(was.In.Voice-was.Out.Voice)
+		}
+	}
+	if worse > 1 {
+		return worse, nil
+	}
+	return min(worse, 0), nil
 }
 
 // stretchOf is how long a change has to take so that no more of it than the
@@ -86,7 +156,7 @@ func stretchOf(size, limit float64) float64 {
 	return glide * math.Abs(size) / (0.8 * limit)
 }
 
-func (m *Meter) proposeBlend(j Judgement) (Plan, error) {
+func (m *Meter) proposeBlend(ctx context.Context, j Judgement) (Plan, error) {
 	left, _ := m.r.Clip(j.Left)
 	right, _ := m.r.Clip(j.Right)
 	limits := m.r.Props.Limits.Full()
@@ -130,7 +200,7 @@ func (m *Meter) proposeBlend(j Judgement) (Plan, error) {
 			return none("There is no handle on either side; roll the cut, or slip one of the clips."), nil
 		}
 	}
-	if b.Law, err = m.law(b); err != nil {
+	if b.Law, err = m.law(ctx, b); err != nil {
 		return Plan{}, err
 	}
 	e := &reel.SetBlend{Left: b.Left, Right: b.Right, Before: b.Before, After: b.After, Law: b.Law, Lean: b.Lean}
@@ -175,20 +245,60 @@ func (m *Meter) free(j Judgement, left, right reel.Clip, room reel.Room, most in
 }
 
 // law picks by likeness: like sides share the gain, unlike ones the power, and
-// between the two the matched law keeps the level.
-func (m *Meter) law(b reel.Blend) (gain.Law, error) {
+// between the two the matched law keeps the level. Where that dips or swells in
+// a short window more than another would, the other is taken.
+func (m *Meter) law(ctx context.Context, b reel.Blend) (gain.Law, error) {
 	p, err := mix.NewPair(m.r, m.open, b)
 	if err != nil {
 		return "", err
 	}
 	l, err := p.Likeness()
-	switch {
-	case err != nil:
+	if err != nil {
 		return "", err
+	}
+	first := gain.Matched
+	switch {
 	case l.R > 0.95 && l.Power > 0.7 && l.Power < 1.4:
 		return gain.ConstantGain, nil
 	case math.Abs(l.R) < 0.1:
-		return gain.ConstantPower, nil
+		first = gain.ConstantPower
 	}
-	return gain.Matched, nil
+	best, least := first, math.Inf(1)
+	for _, law := range []gain.Law{first, gain.ConstantPower, gain.Matched, gain.ConstantGain} {
+		sag, err := m.sagOf(ctx, b, law)
+		if err != nil {
+			return "", err
+		}
+		if sag = math.Abs(sag); law == first && sag < muchSag {
+			return law, nil
+		}
+		if sag < least-0.5 {
+			best, least = law, sag
+		}
+	}
+	return best, nil
+}
+
+// muchSag is a dip or swell over 30 ms that is worth another law, in dB.
+const muchSag = 3.0
+
+// sagOf is how far a blend that is tried would dip or swell.
+func (m *Meter) sagOf(ctx context.Context, b reel.Blend, law gain.Law) (float64, error) {
+	e := &reel.SetBlend{Left: b.Left, Right: b.Right, Before: b.Before, After: b.After, Law: law, Lean: b.Lean}
+	next, _, err := e.Apply(m.r)
+	if err != nil {
+		return 0, nil // it is refused later, with its reason
+	}
+	then := New(next, m.open)
+	for _, s := range next.Seams() {
+		if s.Kind != reel.CutSeam || s.Left != b.Left || s.Right != b.Right {
+			continue
+		}
+		left, _ := then.r.Clip(s.Left)
+		right, _ := then.r.Clip(s.Right)
+		out := Measure{Seam: s, Blend: then.tails[left.ID], rate: m.rate}
+		err := then.through(ctx, &out, left, right)
+		return out.Sag, err
+	}
+	return 0, nil
 }

@@ -2,6 +2,7 @@ package seam
 
 import (
 	"math"
+	"slices"
 
 	"blendseam/core/floor"
 	"blendseam/core/reel"
@@ -54,15 +55,38 @@ func (m *Meter) quiet(c reel.Clip, from int64, ahead bool, most int64) (int64, e
 	return free, nil
 }
 
-// inWord tells whether a place in a clip's source lies in something that is
-// spoken, and goes on there for so many samples both ways.
-func inWord(runs []floor.Run, at, both int64) bool {
-	for _, r := range runs {
-		if r.Spoken && r.From+both < at && at < r.To-both {
-			return true
-		}
+// rolls is how far a cut may move each way without a word being lost or let in:
+// one that the cut parts may be completed, no other is reached.
+func (m *Meter) rolls(left, right reel.Clip, most int64) (earlier, later int64, err error) {
+	end := left.Offset + left.Length
+	tail, err := m.words(left, end, most+m.seconds(1))
+	if err != nil {
+		return 0, 0, err
 	}
-	return false
+	head, err := m.words(right, right.Offset, most+m.seconds(1))
+	if err != nil {
+		return 0, 0, err
+	}
+	margin := m.seconds(wordMargin)
+	ahead := func(runs []floor.Run, from int64, completes bool) int64 {
+		for _, r := range runs {
+			if r.To > from && !(completes && r.From < from) {
+				return min(most, max(r.From-margin-from, 0))
+			}
+		}
+		return most
+	}
+	behind := func(runs []floor.Run, from int64, completes bool) int64 {
+		for _, r := range slices.Backward(runs) {
+			if r.From < from && !(completes && r.To > from) {
+				return min(most, max(from-r.To-margin, 0))
+			}
+		}
+		return most
+	}
+	later = min(ahead(tail, end, true), ahead(head, right.Offset, false))
+	earlier = min(behind(head, right.Offset, true), behind(tail, end, false))
+	return earlier, later, nil
 }
 
 // hushedAt is the level of the room at a clip's edge, no lower than what is not

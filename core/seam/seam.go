@@ -64,6 +64,7 @@ type Measure struct {
 	Click float64    `json:"click"`  // dB over prediction
 	Like  *Alike     `json:"like,omitempty"`
 	Dip   float64    `json:"dip"`               // dB, of the power through the blend; negative for a dip
+	Sag   float64    `json:"sag"`               // dB, the same over 30 ms, where it is worst
 	Hole  int64      `json:"hole"`              // samples of digital silence that begin here
 	Lacks string     `json:"lacks,omitempty"`   // material that is missing, in words
 	Edges bool       `json:"edges,omitempty"`   // the programme begins or ends here

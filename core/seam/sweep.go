@@ -3,6 +3,8 @@ package seam
 import (
 	"context"
 	"errors"
+	"fmt"
+	"math"
 
 	"blendseam/core/mix"
 	"blendseam/core/reel"
@@ -84,9 +86,38 @@ func Sweep(ctx context.Context, r *reel.Reel, open mix.Open, seams []reel.Seam, 
 		if j.Verdict.rank() > row.Before.Verdict.rank() || j.Verdict != Fine && j.Score > row.Before.Score+0.2 {
 			row.Worse = true
 			row.Plan.Why = "Left out: by measurement it would make the seam worse (" + j.Brief + ")."
+		} else if row.Before.wrong() && !row.Before.bettered(j) {
+			row.Worse = true
+			row.Plan.Why = "Left out: it would change nothing that was found."
+		} else if math.Abs(got.Sag) > leastSag && math.Abs(got.Sag) > math.Abs(row.Before.Sag)+1 {
+			row.Worse = true
+			row.Plan.Why = fmt.Sprintf("Left out: the level would change by %.1f dB within the blend.", math.Abs(got.Sag))
 		}
 	}
 	return rows, nil
+}
+
+// leastSag is the dip or swell over 30 ms through a proposed blend from which on
+// it is left out, in dB.
+const leastSag = 4.0
+
+// bettered reports whether any finding is better in another judgement: of a
+// better verdict, or nearer to its limit by a tenth.
+func (j Judgement) bettered(then Judgement) bool {
+	after := map[string]Finding{}
+	for _, f := range then.Findings {
+		after[f.What] = f
+	}
+	for _, f := range j.Findings {
+		if f.Verdict != Hear && f.Verdict != Mend {
+			continue
+		}
+		g, still := after[f.What]
+		if !still || g.Verdict.rank() < f.Verdict.rank() || g.weight < 0.9*f.weight && g.Verdict == f.Verdict {
+			return true
+		}
+	}
+	return false
 }
 
 // Edit is the sweep as one step: the proposals of the rows that keep lets
