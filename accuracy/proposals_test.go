@@ -20,12 +20,13 @@ import (
 type strip struct {
 	*desk
 	speech, rooms map[string]sound.Memory
+	grown         map[reel.ID]sound.Reader
 }
 
 // newStrip lays clips of random stretches one after another, each over another
 // room, some louder than others.
 func newStrip(t *testing.T, rng *rand.Rand, speech [][]float32, clips int) *strip {
-	s := &strip{newDesk(t), map[string]sound.Memory{}, map[string]sound.Memory{}}
+	s := &strip{newDesk(t), map[string]sound.Memory{}, map[string]sound.Memory{}, nil}
 	track := s.do(dialogueTrack())
 	at := int64(0)
 	for range clips {
@@ -51,7 +52,12 @@ func newStrip(t *testing.T, rng *rand.Rand, speech [][]float32, clips int) *stri
 // render is a span of a version with some of its sound.
 func (s *strip) render(r *reel.Reel, of map[string]sound.Memory, from, to int64) []float32 {
 	s.t.Helper()
-	m, err := mix.New(r, func(src reel.Source) (sound.Reader, error) { return of[src.Recording], nil }, mix.Options{})
+	m, err := mix.New(r, func(src reel.Source) (sound.Reader, error) {
+		if src.Bed.Grown() {
+			return s.grown[src.ID], nil
+		}
+		return of[src.Recording], nil
+	}, mix.Options{})
 	left, right := make([]float32, to-from), make([]float32, to-from)
 	if err == nil {
 		err = m.Render(context.Background(), left, right, from)

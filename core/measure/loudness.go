@@ -1,13 +1,16 @@
 package measure
 
-import "math"
+import (
+	"math"
+	"slices"
+)
 
 // Loudness measures programme loudness after ITU-R BS.1770-5: K-weighting,
 // blocks of 400 ms that overlap by three quarters, an absolute gate at
 // −70 LUFS and a relative one 10 LU below what passes it. Front channels
 // count alike, so that one or two channels are what it takes.
 type Loudness struct {
-	hop      int // samples in 100 ms
+	hop      int // samples in 10 ms
 	channels []kWeighting
 	power    float64   // of the hop that is being filled, all channels
 	filled   int       // samples in it
@@ -19,7 +22,7 @@ const NoLoudness = -70.0
 
 // NewLoudness is a measurement of so many channels at a sample rate in hertz.
 func NewLoudness(rate, channels int) *Loudness {
-	l := &Loudness{hop: rate / 10}
+	l := &Loudness{hop: rate / 100}
 	for range channels {
 		l.channels = append(l.channels, newKWeighting(float64(rate)))
 	}
@@ -46,7 +49,7 @@ func (l *Loudness) Add(channels [][]float32) {
 // there is known to be gated out. What was filled of a tenth is left out.
 func (l *Loudness) Skip(tenths int) {
 	l.power, l.filled = 0, 0
-	for range tenths {
+	for range tenths * tenth {
 		l.hops = append(l.hops, 0)
 	}
 	for i := range l.channels {
@@ -58,16 +61,21 @@ func (l *Loudness) Skip(tenths int) {
 // lufs is the loudness of a mean power, BS.1770-5 equation 2.
 func lufs(power float64) float64 { return -0.691 + 10*math.Log10(power) }
 
-// over calls do with the power of each window of so many hops.
-func (l *Loudness) over(hops int, do func(power float64)) {
+// tenth is how many hops a tenth of a second has.
+const tenth = 10
+
+// over calls do with the power of each window of so many tenths of a second,
+// which begin so many hops apart.
+func (l *Loudness) over(tenths, step int, do func(power float64)) {
+	n := tenths * tenth
 	var sum float64
 	for i, p := range l.hops {
 		sum += p
-		if i >= hops {
-			sum -= l.hops[i-hops]
+		if i >= n {
+			sum -= l.hops[i-n]
 		}
-		if i >= hops-1 {
-			do(max(sum, 0) / float64(hops))
+		if i >= n-1 && (i-n+1)%step == 0 {
+			do(max(sum, 0) / float64(n))
 		}
 	}
 }
@@ -78,7 +86,7 @@ func (l *Loudness) Integrated() float64 {
 	mean := func(gate float64) (float64, bool) {
 		var sum float64
 		n := 0
-		l.over(4, func(p float64) {
+		l.over(4, tenth, func(p float64) {
 			if p > 0 && lufs(p) > gate {
 				sum += p
 				n++
@@ -90,26 +98,53 @@ func (l *Loudness) Integrated() float64 {
 	if !ok {
 		return NoLoudness
 	}
-	if p, ok = mean(lufs(p) - 10); !ok {
+	// What did not pass the first gate does not pass the second, however low it is.
+	if p, ok = mean(max(lufs(p)-10, NoLoudness)); !ok {
 		return NoLoudness
 	}
 	return lufs(p)
 }
 
-// Momentary is the loudest 400 ms, in LUFS.
+// Momentary is the loudest 400 ms, in LUFS, of windows 10 ms apart: EBU Tech
+// 3341 asks for what no coarser steps would miss.
 func (l *Loudness) Momentary() float64 { return l.loudest(4) }
 
-// ShortTerm is the loudest 3 s, in LUFS.
+// ShortTerm is the loudest 3 s, in LUFS, of windows 10 ms apart.
 func (l *Loudness) ShortTerm() float64 { return l.loudest(30) }
 
-func (l *Loudness) loudest(hops int) float64 {
+func (l *Loudness) loudest(tenths int) float64 {
 	top := NoLoudness
-	l.over(hops, func(p float64) {
+	l.over(tenths, 1, func(p float64) {
 		if p > 0 {
 			top = max(top, lufs(p))
 		}
 	})
 	return top
+}
+
+// Range is the loudness range after EBU Tech 3342, in LU: from the 10th to the
+// 95th percentile of the short-term loudness, a value each 100 ms, of what passes
+// an absolute gate at −70 LUFS and a relative one 20 LU below the mean of that.
+// 0 where there is less than 3 s.
+func (l *Loudness) Range() float64 {
+	var all []float64
+	var sum float64
+	l.over(30, tenth, func(p float64) {
+		if p > 0 && lufs(p) >= NoLoudness {
+			all = append(all, p)
+			sum += p
+		}
+	})
+	if len(all) == 0 {
+		return 0
+	}
+	gate := sum / float64(len(all)) / 100
+	slices.Sort(all)
+	for len(all) > 0 && all[0] < gate {
+		all = all[1:]
+	}
+	at := func(part float64) float64 { return lufs(all[int(math.Round(part*float64(len(all)-1)))]) }
+	return at(0.95) - at(0.1)
 }
 
 // biquad is a second-order section, a0 = 1, in transposed direct form II.
@@ -134,6 +169,11 @@ func (k *kWeighting) power(v []float32) (sum float64) {
 		b.s1 = -2*y - b.a1*z + b.s2
 		b.s2 = y - b.a2*z
 		sum += z * z
+	}
+	for _, s := range []*float64{&a.s1, &a.s2, &b.s1, &b.s2} {
+		if math.Abs(*s) < 1e-25 { // numbers that die away for ever are slow
+			*s = 0
+		}
 	}
 	k.shelf, k.high = a, b
 	return sum

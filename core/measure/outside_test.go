@@ -74,8 +74,17 @@ func TestLoudnessAgainstFFmpeg(t *testing.T) {
 		if d := l.Integrated() - lufs; math.Abs(d) > 0.1 {
 			t.Errorf("%s: %.2f LUFS, ffmpeg reads %.2f", m.name, l.Integrated(), lufs)
 		}
-		if d := p.DB() - 20*math.Log10(top); math.Abs(d) > 0.2 {
+		// ffmpeg looks four times a sample and reads up to 0.3 dB less than sox, which looks here 16 times with a longer
+		// filter: that is the nearer to the truth.
+		if d := p.DB() - 20*math.Log10(top); d > 0.3 || d < -0.2 {
 			t.Errorf("%s: %.2f dBTP, ffmpeg reads %.2f", m.name, p.DB(), 20*math.Log10(top))
+		}
+		fine := string(outside.Run(t, outside.Bytes(all), "sh", "-c", fmt.Sprintf("sox -t f32 -r %d -c %d - -n rate -v -s %d stats 2>&1", m.rate, m.ch, 16*m.rate)))
+		_, line, _ := strings.Cut(fine, "Pk lev dB")
+		var sox float64
+		_, _ = fmt.Sscan(line, &sox)
+		if d := p.DB() - sox; d > 0.2 || d < -0.3 {
+			t.Errorf("%s: %.2f dBTP, sox reads %.2f", m.name, p.DB(), sox)
 		}
 	}
 }

@@ -50,19 +50,23 @@ func Listen(ctx context.Context, r *reel.Reel, open mix.Open, from, to int64) (P
 	}
 	mono := room.Mono(from, to)
 	size := int(FrameSamples(r.Props.SampleRate))
+	// Above the rumble, which is no room; one side stands for both where they are the same.
+	sides := [][]float32{left, right}
+	if mono {
+		sides = sides[:1]
+	}
+	filters := make([]pass, len(sides))
+	for i, v := range sides {
+		filters[i].x = float64(v[0])
+	}
+	keep := math.Exp(-2 * math.Pi * rumble / float64(r.Props.SampleRate))
 	for at := 0; at < len(left); at += size {
 		end := min(at+size, len(left))
-		var sum, n float32
-		for _, v := range left[at:end] {
-			sum += v * v
+		var f frame
+		for i, v := range sides {
+			f.add(v[at:end], len(sides), &filters[i], keep)
 		}
-		if n = float32(end - at); !mono {
-			for _, v := range right[at:end] {
-				sum += v * v
-			}
-			n *= 2
-		}
-		p.Frames = append(p.Frames, sum/n)
+		p.Frames = append(p.Frames, float32(min(f.high, math.MaxFloat32)))
 	}
 	least := int64(leastNone * float64(r.Props.SampleRate))
 	none := silences(left, right, least)

@@ -6,6 +6,7 @@ import (
 	"math"
 	"slices"
 
+	"blendseam/core/floor"
 	"blendseam/core/measure"
 	"blendseam/core/sound"
 )
@@ -35,6 +36,7 @@ const (
 	spike     = 5.6  // times the RMS: more than noise gets to in a stretch
 	swell     = 2.0  // dB that 400 ms may differ from the stretch
 	leastFind = 0.3  // seconds
+	shortFind = 0.2  // where nothing longer is quiet: with its edges a pause of 0.25 s and more
 	loudRoom  = -30. // dBFS: what is as loud all the time is no room
 	around    = 8    // seconds to either side that the floor is looked for in
 	mostFound = 200
@@ -53,7 +55,7 @@ type frame struct {
 const rumble = 150.0
 
 // pass is a first-order high-pass filter.
-type pass struct{ x, y float32 }
+type pass struct{ x, y float64 }
 
 // Find looks for the quiet stretches of a part of a recording: near the floor
 // and even, without speech, clicks or swells. Direct current is left out of
@@ -69,15 +71,24 @@ func Find(ctx context.Context, r sound.Reader, rate int, from, to int64, progres
 	size := int64(float64(rate) * measure.FrameSeconds)
 	powers, high := alternating(frames)
 	out := Found{Floor: measure.Floor(powers), Quiet: []Quiet{}}
-	for _, run := range runs(high, localFloors(high)) {
-		for _, part := range steady(frames[run[0]:run[1]], high[run[0]:run[1]]) {
-			a, b := run[0]+part[0], run[0]+part[1]
-			q := rated(powers[a:b], high[a:b])
-			q.From, q.To = from+int64(a)*size, from+int64(b)*size
-			if q.Level > loudRoom {
-				continue
+	hear := hearing{track: floor.Of(r, rate), rate: rate, length: r.Len(), channels: min(r.Channels(), 2)}
+	for _, least := range []float64{leastFind, shortFind} {
+		if len(out.Quiet) > 0 {
+			break
+		}
+		for _, run := range runs(high, localFloors(high), least) {
+			for _, part := range steady(frames[run[0]:run[1]], high[run[0]:run[1]], least) {
+				a, b := run[0]+part[0], run[0]+part[1]
+				q := rated(powers[a:b], high[a:b])
+				q.From, q.To = from+int64(a)*size, from+int64(b)*size
+				ok, err := hear.alone(&q)
+				if err != nil {
+					return Found{}, err
+				}
+				if ok && q.Level <= loudRoom {
+					out.Quiet = append(out.Quiet, q)
+				}
 			}
-			out.Quiet = append(out.Quiet, q)
 		}
 	}
 	slices.SortStableFunc(out.Quiet, func(a, b Quiet) int { return cmp.Compare(b.Score, a.Score) })
@@ -108,7 +119,7 @@ func read(ctx context.Context, r sound.Reader, rate int, from, to int64, progres
 	buf := make([]float32, size*500) // ten seconds
 	part := make([]frame, 500)
 	var filters [2]pass
-	keep := float32(math.Exp(-2 * math.Pi * rumble / float64(rate)))
+	keep := math.Exp(-2 * math.Pi * rumble / float64(rate))
 	for at := from; to-at >= size; at += int64(len(buf)) {
 		if err := ctx.Err(); err != nil {
 			return nil, err
@@ -132,10 +143,11 @@ func read(ctx context.Context, r sound.Reader, rate int, from, to int64, progres
 }
 
 // add sums up one channel of a frame.
-func (f *frame) add(v []float32, channels int, p *pass, keep float32) {
-	var sum, power, high, top float32
+func (f *frame) add(v []float32, channels int, p *pass, keep float64) {
+	var sum, power, high, top float64
 	x, y := p.x, p.y
-	for _, s := range v {
+	for _, one := range v {
+		s := float64(one)
 		y = keep * (y + s - x)
 		x = s
 		sum += s
@@ -147,12 +159,15 @@ func (f *frame) add(v []float32, channels int, p *pass, keep float32) {
 			top = -y
 		}
 	}
+	if math.Abs(y) < 1e-25 { // numbers that die away for ever are slow
+		y = 0
+	}
 	p.x, p.y = x, y
 	n := float64(len(v) * channels)
-	f.mean += float64(sum) / n
-	f.power += float64(power) / n
-	f.high += float64(high) / n
-	f.peak = max(f.peak, float64(top))
+	f.mean += sum / n
+	f.power += power / n
+	f.high += high / n
+	f.peak = max(f.peak, top)
 }
 
 // alternating are the powers of frames without the direct current that all of
@@ -190,9 +205,9 @@ func localFloors(powers []float64) []float64 {
 }
 
 // runs are the stretches of frames near the floor, as first and last.
-func runs(powers, floors []float64) [][2]int {
+func runs(powers, floors []float64, shortest float64) [][2]int {
 	second := int(math.Round(1 / measure.FrameSeconds))
-	least := int(leastFind / measure.FrameSeconds)
+	least := int(math.Round(shortest / measure.FrameSeconds))
 	near, high := math.Pow(10, nearFloor/10), math.Pow(10, blip/10)
 	var out [][2]int
 	begin := -1
@@ -225,8 +240,8 @@ func runs(powers, floors []float64) [][2]int {
 const silence = 1e-15
 
 // steady parts a run where something swells or clicks.
-func steady(frames []frame, powers []float64) [][2]int {
-	least := int(leastFind / measure.FrameSeconds)
+func steady(frames []frame, powers []float64, shortest float64) [][2]int {
+	least := int(math.Round(shortest / measure.FrameSeconds))
 	mean := average(powers)
 	var out [][2]int
 	begin := 0
@@ -298,15 +313,56 @@ func quietest(powers, high []float64) (Quiet, bool) {
 	return q, true
 }
 
-// colour measures the bands of a stretch, and how they fall over the octaves.
+// hearing tells whether quiet stretches are the room alone.
+type hearing struct {
+	track    floor.Track
+	rate     int
+	length   int64
+	channels int
+}
+
+// aloneOver is how far over the room, as it is heard around it, a stretch may lie
+// on the whole, in dB.
+const aloneOver = 2.0
+
+// alone reports whether a stretch is no louder than the room around it, where
+// that is known, and sets its level, as rooms are measured.
+func (h hearing) alone(q *Quiet) (bool, error) {
+	gains := []float64{1, 1}[:h.channels]
+	hop := int64(floor.Hop(h.rate))
+	p, err := floor.Collect(h.track, gains, q.From/hop, max(q.To/hop-1, q.From/hop+1))
+	if err != nil || len(p) == 0 {
+		return false, err
+	}
+	q.Level = measure.Level(average(p.Total()))
+	room, err := floor.Around(h.track, gains, h.rate, h.length, (q.From+q.To)/2)
+	if err != nil || room.State == floor.NotKnown {
+		return false, err
+	}
+	if room.State == floor.Gated {
+		return true, nil
+	}
+	var sum float64
+	for _, db := range room.Over(p) {
+		sum += math.Pow(10, db/10) / float64(len(p))
+	}
+	return 10*math.Log10(sum) <= aloneOver, nil
+}
+
+// colour measures the bands of a stretch, of all channels, and how they fall
+// over the octaves.
 func (q *Quiet) colour(r sound.Reader, spec *measure.Spectrum) error {
 	n := min(q.To-q.From, int64(8*spec.Segment()))
-	v := make([]float32, max(n, int64(spec.Segment())))
-	if err := r.ReadAt(v[:n], 0, q.From); err != nil {
-		return err
+	var all [][]float32
+	for ch := range min(r.Channels(), 2) {
+		v := make([]float32, max(n, int64(spec.Segment())))
+		if err := r.ReadAt(v[:n], ch, q.From); err != nil {
+			return err
+		}
+		centre(v[:n])
+		all = append(all, v)
 	}
-	centre(v[:n])
-	q.Bands = spec.Of(v, every(len(v), spec.Segment()))
+	q.Bands = spectrumOf(spec, all)
 	q.Slope = slope(q.Bands)
 	return nil
 }

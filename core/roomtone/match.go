@@ -7,6 +7,7 @@ import (
 	"math"
 	"slices"
 
+	"blendseam/core/floor"
 	"blendseam/core/measure"
 	"blendseam/core/mix"
 	"blendseam/core/reel"
@@ -50,6 +51,7 @@ const (
 	perLevel  = 0.15
 	perFar    = 0.02
 	shortCost = 1.5
+	sameLevel = 1.0 // dB
 )
 
 // Rank orders samples by their likeness to a room. With tint the colour is
@@ -73,7 +75,11 @@ func Rank(samples []Sample, room Room, seed int64, channels int, tint bool) []Ca
 		}
 		if room.Level > measure.Silence {
 			c.Step = s.Level - room.Level
-			c.GainDB = clampGain(room.Level - s.Level)
+			// What is heard nearby in the same recording is the room itself: a gain
+			// would add what is uncertain about both levels.
+			if s.Away < 0 || math.Abs(c.Step) > sameLevel {
+				c.GainDB = clampGain(room.Level - s.Level)
+			}
 		}
 		c.Cost = c.Colour + perLevel*math.Abs(c.Step) + c.Even
 		switch {
@@ -90,7 +96,7 @@ func Rank(samples []Sample, room Room, seed int64, channels int, tint bool) []Ca
 		if s.Room == "" {
 			c.Cost += shortCost * math.Max(0, math.Log2(1.5/max(s.Seconds, 0.01)))
 		}
-		c.Says = c.words(s)
+		c.Says = c.words(s, room)
 		out = append(out, c)
 	}
 	slices.SortStableFunc(out, func(a, b Candidate) int { return cmp.Compare(a.Cost, b.Cost) })
@@ -98,7 +104,7 @@ func Rank(samples []Sample, room Room, seed int64, channels int, tint bool) []Ca
 }
 
 // words say where tone comes from and how it compares.
-func (c Candidate) words(s Sample) string {
+func (c Candidate) words(s Sample, room Room) string {
 	out := fmt.Sprintf("%.1f s of %s", s.Seconds, s.Name)
 	switch {
 	case s.Room != "":
@@ -112,6 +118,9 @@ func (c Candidate) words(s Sample) string {
 	}
 	if c.Synth && s.Room == "" {
 		out += ", synthesised to its spectrum as it is so short"
+	}
+	if room.Estimated {
+		out += "; level estimated: no pause, or one short one, lets the room be heard"
 	}
 	return out
 }
@@ -136,7 +145,7 @@ func Finding(r *reel.Reel, open mix.Open) Finder {
 
 // samplesNear are the quiet stretches around a part of a source, without what
 // lies in the part itself.
-func samplesNear(ctx context.Context, r *reel.Reel, find Finder, src reel.Source, from, to int64, all bool) ([]Sample, error) {
+func samplesNear(ctx context.Context, r *reel.Reel, open mix.Open, find Finder, src reel.Source, from, to int64, all bool) ([]Sample, error) {
 	if src.Bed.Grown() {
 		return nil, nil
 	}
@@ -151,8 +160,10 @@ func samplesNear(ctx context.Context, r *reel.Reel, find Finder, src reel.Source
 		return nil, err
 	}
 	quiet := found.Quiet
-	if len(quiet) == 0 && found.Quietest != nil && found.Quietest.Level < loudRoom {
-		quiet = []Quiet{*found.Quietest}
+	if len(quiet) == 0 {
+		if quiet, err = shortRooms(r, open, src, (from+to)/2); err != nil {
+			return nil, err
+		}
 	}
 	var clear []Quiet
 	for _, q := range quiet[:min(len(quiet), coloured)] {
@@ -174,6 +185,36 @@ func samplesNear(ctx context.Context, r *reel.Reel, find Finder, src reel.Source
 			Source: src.ID, From: q.From, To: q.To, Name: src.Name, Level: q.Level, Even: q.Even, Slope: q.Slope, Bands: q.Bands,
 			Seconds: float64(q.To-q.From) / float64(rate), Away: float64(away) / float64(rate),
 		})
+	}
+	return out, nil
+}
+
+// shortestRoom is the shortest pause that serves as a swatch where there is no longer
+// one, in seconds; what is grown of it is noise of its spectrum.
+const shortestRoom = 0.06
+
+// shortRooms are the pauses in which the room around a place is heard, where no
+// quiet stretch is.
+func shortRooms(r *reel.Reel, open mix.Open, src reel.Source, at int64) ([]Quiet, error) {
+	const most = 4
+	ear := NewEar(r.Props.SampleRate, open)
+	room, err := ear.Room(src, at)
+	if err != nil || room.State != floor.Heard {
+		return nil, err
+	}
+	hop := int64(floor.Hop(r.Props.SampleRate))
+	var out []Quiet
+	for _, p := range room.Places[:min(len(room.Places), most)] {
+		q := Quiet{From: (p[0] + 2) * hop, To: (p[1] - 1) * hop} // the frames at both ends reach beyond it
+		if float64(q.To-q.From) < shortestRoom*float64(r.Props.SampleRate) && len(out) > 0 || q.To-q.From < 4*hop {
+			break
+		}
+		one, err := Measure(r, open, src, q.From, q.To)
+		if err != nil {
+			continue
+		}
+		q.Level, q.Even, q.Slope, q.Bands = one.Level, one.Even, one.Slope, one.Bands
+		out = append(out, q)
 	}
 	return out, nil
 }
@@ -201,36 +242,75 @@ func Measure(r *reel.Reel, open mix.Open, src reel.Source, from, to int64) (Samp
 		return Sample{}, err
 	}
 	to = min(to, from+int64(mostUsed*float64(rate)))
-	v := make([]float32, max(to-from, 0))
-	if err := reader.ReadAt(v, 0, from); err != nil {
-		return Sample{}, err
+	var all [][]float32
+	for ch := range min(reader.Channels(), 2) {
+		v := make([]float32, max(to-from, 0))
+		if err := reader.ReadAt(v, ch, from); err != nil {
+			return Sample{}, err
+		}
+		all = append(all, v)
 	}
-	tex := sounding([][]float32{v}, rate)
-	if tex == nil {
+	if all = sounding(all, rate); all == nil {
 		return Sample{}, ErrSilent
 	}
-	v = tex[0]
-	centre(v)
-	s := Sample{Source: src.ID, From: from, To: to, Name: src.Name, Level: measure.RMS(v), Seconds: float64(len(v)) / float64(rate), Away: -1}
-	frames := measure.Frames(rate, v)
-	if len(frames) > 0 {
-		s.Even = rated(frames, frames).Even
+	for _, v := range all {
+		centre(v)
 	}
-	spec := measure.NewSpectrum(rate)
-	long := v
-	for len(long) < spec.Segment() {
-		long = append(long, v...)
+	s := Sample{Source: src.ID, From: from, To: to, Name: src.Name, Seconds: float64(len(all[0])) / float64(rate), Away: -1}
+	frames := levelFrames(rate, all)
+	if s.Level = measure.Level(average(frames)); s.Level <= noRoom {
+		return Sample{}, ErrSilent
 	}
-	s.Bands = spec.Of(long, every(len(long), spec.Segment()))
+	s.Even = rated(frames, frames).Even
+	s.Bands = spectrumOf(measure.NewSpectrum(rate), all)
 	s.Slope = slope(s.Bands)
 	return s, nil
+}
+
+// noRoom is the level below which nothing is a room, in dBFS: no recording of 24
+// bits is so quiet.
+const noRoom = -125.0
+
+// levelFrames are the powers of frames of a stretch above the rumble, as rooms
+// are measured. A stretch too short for the filters is taken several times over.
+func levelFrames(rate int, all [][]float32) []float64 {
+	least := rate / 5
+	var long [][]float32
+	for _, v := range all {
+		w := v
+		for len(w) < 2*least {
+			w = append(w[:len(w):len(w)], v...)
+		}
+		// What stands before it lets the filters settle.
+		n := len(w)
+		long = append(long, append(append(make([]float32, 0, n+least), w[n-least:]...), w...))
+	}
+	p := floor.Sound(rate, long...).Total()
+	return p[min(least/floor.Hop(rate), len(p)):]
+}
+
+// spectrumOf is the spectrum of a stretch, of all its channels.
+func spectrumOf(spec *measure.Spectrum, all [][]float32) (out measure.Bands) {
+	var power [len(out)]float64
+	for _, v := range all {
+		for len(v) < spec.Segment() {
+			v = append(v[:len(v):len(v)], v...)
+		}
+		for k, db := range spec.Of(v, every(len(v), spec.Segment())) {
+			power[k] += math.Pow(10, db/10) / float64(len(all))
+		}
+	}
+	for k, p := range power {
+		out[k] = measure.Level(p)
+	}
+	return out
 }
 
 // Library are the made-up rooms.
 func Library(rate int) []Sample {
 	var out []Sample
 	for _, name := range reel.Rooms {
-		s := Sample{Room: name, Name: name, Level: rooms[name].level, Bands: roomBands(name, rate), Seconds: mostUsed, Away: -1}
+		s := Sample{Room: name, Name: name, Level: roomLevel(name, rate), Bands: roomBands(name, rate), Seconds: mostUsed, Away: -1}
 		s.Slope = slope(s.Bands)
 		out = append(out, s)
 	}

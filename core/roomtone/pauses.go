@@ -3,8 +3,8 @@ package roomtone
 import (
 	"context"
 	"math"
-	"slices"
 
+	"blendseam/core/floor"
 	"blendseam/core/gain"
 	"blendseam/core/measure"
 	"blendseam/core/mix"
@@ -31,8 +31,6 @@ func (p Pause) Strike(rate int) *reel.StrikeSpan {
 
 // How speech is told from pauses by level. Common practice.
 const (
-	speechOver = 10.0 // dB over the room
-	breathOver = 4.0  // where breaths are to be kept
 	lead       = 0.12 // seconds kept before speech
 	tail       = 0.25 // and after it
 	leastPause = 0.4
@@ -43,34 +41,37 @@ const (
 // that is wanted. Parts that are struck already are left out.
 func Pauses(ctx context.Context, r *reel.Reel, open mix.Open, track reel.ID, from, to int64, breaths bool) ([]Pause, error) {
 	rate := r.Props.SampleRate
-	size := int64(float64(rate) * measure.FrameSeconds)
-	over := speechOver
+	size := int64(floor.Hop(rate))
+	const frame = 0.01 // seconds
+	least := floor.SpeechOver
 	if breaths {
-		over = breathOver
+		least = floor.BreathOver
 	}
 	out := []Pause{}
+	ear := NewEar(rate, open)
 	for _, c := range r.OnTrack(track) {
 		a, b := max(c.Start, from), min(c.End(), to)
 		if b-a < int64(leastPause*float64(rate)) {
 			continue
 		}
-		own, err := mix.Material(r, c, open)
+		if err := ctx.Err(); err != nil {
+			return nil, err
+		}
+		src, _ := r.Source(c.Source)
+		if src.Bed.Grown() {
+			continue
+		}
+		over, powers, first, err := ear.over(src, a-c.Start+c.Offset, b-c.Start+c.Offset)
 		if err != nil {
 			return nil, err
 		}
-		frames, err := read(ctx, own, rate, a-c.Start+c.Offset, b-c.Start+c.Offset, func(float64) {})
-		if err != nil {
-			return nil, err
-		}
-		_, high := alternating(frames)
-		limit := math.Pow(10, (measure.Floor(high)+over)/10)
-		busy := make([]bool, len(high))
-		frame := float64(measure.FrameSeconds)
+		a = first*size - c.Offset + c.Start
+		busy := make([]bool, len(over))
 		ahead, behind := int(lead/frame), int(tail/frame)
-		for i := range high {
-			// Two frames, so that a single tick does not count as speech.
-			if high[i] > limit && (i == 0 || high[i-1] > limit/2 || i+1 < len(high) && high[i+1] > limit/2) {
-				for k := max(i-ahead, 0); k <= min(i+behind, len(high)-1); k++ {
+		for i := range over {
+			// Three frames, so that a single tick does not count as speech.
+			if over[i] > least && i > 0 && i+1 < len(over) && over[i-1] > least-3 && over[i+1] > least-3 {
+				for k := max(i-ahead, 0); k <= min(i+behind, len(over)-1); k++ {
 					busy[k] = true
 				}
 			}
@@ -91,14 +92,15 @@ func Pauses(ctx context.Context, r *reel.Reel, open mix.Open, track reel.ID, fro
 				}
 				continue
 			}
-			if begin >= 0 && float64(i-begin)*measure.FrameSeconds >= leastPause {
+			if begin >= 0 && float64(i-begin)*frame >= leastPause {
 				p := Pause{Clip: c.ID, Track: track, From: a + int64(begin)*size, To: a + int64(i)*size, Level: measure.Silence}
 				if i == len(busy) {
 					p.To = b
 				}
-				for k := begin; k+5 <= i; k++ {
-					p.Level = max(p.Level, measure.Level(average(high[k:k+5])))
+				for k := begin; k+10 <= i; k++ {
+					p.Level = max(p.Level, measure.Level(average(powers[k:k+10])))
 				}
+				p.From = max(p.From, c.Start)
 				out = append(out, p)
 			}
 			begin = -1
@@ -131,10 +133,10 @@ func Tighter(r *reel.Reel, open mix.Open, s reel.Strike) (from, to int64, ok boo
 	}
 	// Above the rumble: below it so short a stretch is at no level of its own.
 	var p pass
-	keep := float32(math.Exp(-2 * math.Pi * rumble / float64(rate)))
+	keep := math.Exp(-2 * math.Pi * rumble / float64(rate))
 	for i, x := range v {
-		p.y = keep * (p.y + x - p.x)
-		p.x, v[i] = x, p.y
+		p.y = keep * (p.y + float64(x) - p.x)
+		p.x, v[i] = float64(x), float32(p.y)
 	}
 	n := int(int64(len(v)) / step)
 	levels := make([]float64, n)
@@ -142,40 +144,76 @@ func Tighter(r *reel.Reel, open mix.Open, s reel.Strike) (from, to int64, ok boo
 		lo, hi := max(int64(i-1)*step, 0), min(int64(i+2)*step, int64(len(v)))
 		levels[i] = measure.RMS(v[lo:hi])
 	}
-	// From the loudest place in the marked span outwards to the room.
-	top, at := measure.Silence, -1
-	for i := range levels {
-		if place := a + int64(i)*step; place >= s.From && place < s.To && levels[i] > top {
-			top, at = levels[i], i
-		}
+	// What overlaps the marked span belongs to it, unless it goes on far beyond.
+	ear := NewEar(rate, open)
+	over, _, at, err := ear.over(src, a, b)
+	if err != nil {
+		return 0, 0, false, err
 	}
-	// The room is what three quarters of what lies outside do not exceed.
-	var beside []float64
-	for i := range levels {
-		if place := a + int64(i)*step; place < s.From || place >= s.To {
-			beside = append(beside, levels[i])
+	lo, hi := int64(math.MaxInt64), int64(-1)
+	for _, run := range floor.Runs(over, at) {
+		x, y := run.From*int64(floor.Hop(rate)), (run.To+1)*int64(floor.Hop(rate))
+		if y <= s.From || x >= s.To {
+			continue
 		}
+		if x <= a && a > 0 {
+			x = s.From
+		}
+		if y >= b && b < src.Length {
+			y = s.To
+		}
+		lo, hi = min(lo, x), max(hi, y)
 	}
-	if len(beside) == 0 || at < 0 {
+	if hi < 0 {
 		return 0, 0, false, nil
 	}
-	slices.Sort(beside)
-	limit := beside[len(beside)*3/4] + 3
-	if top < limit+3 {
+	// To where it rises from the room and sinks to it again.
+	limit := room.Level + tightOver
+	first, last := -1, -1
+	for i := range levels {
+		if place := a + int64(i)*step; place >= lo && place < hi && levels[i] > limit {
+			if first < 0 {
+				first = i
+			}
+			last = i
+		}
+	}
+	if first < 0 {
 		return 0, 0, false, nil
-	}
-	first, last := at, at
-	// A dip of up to 60 ms belongs to it.
-	dip := int(0.06 * float64(rate) / float64(step))
-	for i, quiet := at, 0; i >= 0 && quiet <= dip; i-- {
-		if quiet++; levels[i] > limit {
-			first, quiet = i, 0
-		}
-	}
-	for i, quiet := at, 0; i < n && quiet <= dip; i++ {
-		if quiet++; levels[i] > limit {
-			last, quiet = i, 0
-		}
 	}
 	return a + int64(first)*step, min(a+int64(last+1)*step, src.Length), true, nil
+}
+
+// tightOver is how far over its room sound is at the edges that a struck span
+// snaps to, in dB.
+const tightOver = 5.0
+
+// over is how far each frame of a stretch of a source lies over its room, in dB,
+// with the powers of the frames and the number of the first.
+func (e *Ear) over(src reel.Source, from, to int64) (over, powers []float64, first int64, err error) {
+	p, first, err := e.Powers(src, from, to)
+	if err != nil {
+		return nil, nil, 0, err
+	}
+	hop, half := int64(floor.Hop(e.rate)), int64(e.rate/2)
+	// The room is asked for anew each half second.
+	for t := 0; t < len(p); {
+		at := (first + int64(t)) * hop
+		end := min(int(((at/half+1)*half-first*hop+hop-1)/hop), len(p))
+		if end <= t {
+			end = t + 1
+		}
+		room, err := e.Room(src, at)
+		if err != nil {
+			return nil, nil, 0, err
+		}
+		if room.State == floor.NotKnown { // what is loud around it tells what can be no room
+			a, b := max(t-500, 0), min(end+500, len(p))
+			over = append(over, room.Over(p[a:b])[t-a:end-a]...)
+		} else {
+			over = append(over, room.Over(p[t:end])...)
+		}
+		t = end
+	}
+	return over, p.Total(), first, nil
 }

@@ -35,7 +35,7 @@ func ForStrike(ctx context.Context, r *reel.Reel, open mix.Open, find Finder, s 
 		return nil, err
 	}
 	from, to := s.Reach()
-	samples, err := samplesNear(ctx, r, find, src, from, to, false)
+	samples, err := samplesNear(ctx, r, open, find, src, from, to, false)
 	if err != nil {
 		return nil, err
 	}
@@ -133,7 +133,7 @@ func ForGap(ctx context.Context, r *reel.Reel, open mix.Open, find Finder, g ree
 		if tail {
 			at += c.Length
 		}
-		samples, err := samplesNear(ctx, r, find, src, at, at, false)
+		samples, err := samplesNear(ctx, r, open, find, src, at, at, false)
 		if err != nil {
 			return Candidate{}, err
 		}
@@ -147,6 +147,9 @@ func ForGap(ctx context.Context, r *reel.Reel, open mix.Open, find Finder, g ree
 	}
 	e := &reel.LayTone{Track: g.Track, From: g.From, To: g.To, Fade: int64(endFade * rate)}
 	switch {
+	case out.Before.Gated || out.After.Gated:
+		out.Why = "A recording beside it is gated: digital silence between its words, no room to match. Lay a kept swatch or a synthetic room there by hand."
+		return out, nil
 	case out.Before.Level <= measure.Silence && out.After.Level <= measure.Silence:
 		out.Why = "No room is heard on either side of it: both clips are digital silence, or there are none. Lay a kept swatch or a made-up room there by hand."
 		return out, nil
@@ -189,16 +192,11 @@ func ForGap(ctx context.Context, r *reel.Reel, open mix.Open, find Finder, g ree
 		if end.c.ID == 0 {
 			continue
 		}
-		n := min(int64(joinBlend*rate), end.c.Length)
-		from := end.c.Start
-		if end.tail {
-			from = end.c.End() - n
-		}
-		edge, err := roomAt(r, open, end.c, from, from+n)
+		sounds, err := soundsToItsEdge(r, open, end.c, end.room, end.tail, min(int64(joinBlend*rate), end.c.Length))
 		if err != nil {
 			return out, err
 		}
-		if edge.Level > end.room.Level+10 {
+		if sounds {
 			blend = closeBlend
 		}
 	}
@@ -230,7 +228,7 @@ func ForScene(ctx context.Context, r *reel.Reel, open mix.Open, find Finder, tra
 		if src.Missing() {
 			continue
 		}
-		some, err := samplesNear(ctx, r, find, src, c.Offset, c.Offset, true)
+		some, err := samplesNear(ctx, r, open, find, src, c.Offset, c.Offset, true)
 		if err != nil {
 			return nil, room, err
 		}
@@ -269,13 +267,13 @@ func ForLaid(ctx context.Context, r *reel.Reel, open mix.Open, find Finder, clip
 		if own.Bed.Grown() {
 			continue // the other half of a glide
 		}
-		some, err := samplesNear(ctx, r, find, own, at, at, false)
+		some, err := samplesNear(ctx, r, open, find, own, at, at, false)
 		if err != nil {
 			return nil, err
 		}
 		samples = append(samples, some...)
 		if room.Level <= measure.Silence { // that before it counts, as for a gap
-			if room, err = roomAt(r, open, c, from, from+far); err != nil {
+			if room, err = roomAt(r, open, c, from); err != nil {
 				return nil, err
 			}
 		}

@@ -70,3 +70,9 @@ func roomBands(name string, rate int) measure.Bands {
 	}
 	return s.Of(v, starts)
 }
+
+// roomLevel is a made-up room's level above the rumble, as rooms are measured.
+func roomLevel(name string, rate int) float64 {
+	v := madeUp(name, rate)
+	return measure.Level(average(levelFrames(rate, [][]float32{v[:min(len(v), 2*rate)]})))
+}

@@ -13,27 +13,6 @@ import (
 	"blendseam/core/reel"
 )
 
-// Air is the level of the room among frames, in dBFS: the mean power of those
-// that lie within 3 dB of the floor. Unlike the floor itself it is the level of
-// the tone, not of its quietest moments. Silence when there are none.
-func Air(frames []float64) float64 {
-	floor := measure.Floor(frames)
-	if floor <= measure.Silence {
-		return measure.Silence
-	}
-	limit := math.Pow(10, (floor+3)/10)
-	least := math.Pow(10, (floor-12)/10) // what is far below is not the room
-	var sum float64
-	n := 0
-	for _, p := range frames {
-		if p <= limit && p >= least {
-			sum += p
-			n++
-		}
-	}
-	return measure.Level(sum / float64(max(n, 1)))
-}
-
 // tintAt is a tint at a frequency: straight over the octaves between the bands'
 // centres, flat beyond them.
 func tintAt(t reel.Tint, hz float64) float64 {

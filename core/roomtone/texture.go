@@ -174,13 +174,44 @@ func noiseLike(v []float32, rate int, salt uint64) []float32 {
 		}
 	}
 	n := noiseSize(rate)
-	return shaped(n, salt, math.Pow(10, measure.RMS(v)/20), func(bin int) float64 {
+	out := shaped(n, salt, math.Pow(10, measure.RMS(v)/20), func(bin int) float64 {
 		x := float64(bin) * float64(size) / float64(n)
 		k := min(int(x), len(power)-1)
 		l := min(k+1, len(power)-1)
 		part := x - float64(int(x))
 		return power[k]*(1-part) + power[l]*part
 	})
+	// So short a stretch tells little of what is slow in it: its level above the
+	// rumble is kept.
+	if have, want := highPower(out, rate), highPower(v, rate); have > 0 && want > 0 {
+		g := float32(math.Sqrt(want / have))
+		for i := range out {
+			out[i] *= g
+		}
+	}
+	return out
+}
+
+// highPower is the power of a stretch above the rumble. What is before it is its
+// mirror, so that the filters have settled.
+func highPower(v []float32, rate int) (sum float64) {
+	keep := math.Exp(-2 * math.Pi * rumble / float64(rate))
+	var p [2]pass
+	next := func(s float64) float64 {
+		for i := range p {
+			p[i].y = keep * (p[i].y + s - p[i].x)
+			p[i].x, s = s, p[i].y
+		}
+		return s
+	}
+	for i := len(v) - 1; i >= 0; i-- {
+		next(float64(v[i]))
+	}
+	for _, s := range v {
+		y := next(float64(s))
+		sum += y * y / float64(len(v))
+	}
+	return sum
 }
 
 // shaped is noise of n samples with an RMS, whose power at a bin of its
