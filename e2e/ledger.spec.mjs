@@ -12,7 +12,7 @@ const one = (interleaved) => Float32Array.from({ length: interleaved.length / 2 
 /** Waits until all seams of the page are measured. */
 const measured = async (page) => {
   await expect(page.getByRole("status").filter({ hasText: "measuring" })).toHaveCount(0);
-  await expect(page.locator('.seamrow[data-verdict="unknown"]')).toHaveCount(0);
+  await expect(page.locator('.seamrow[data-verdict="measuring"]')).toHaveCount(0);
 };
 
 test.describe("with ears", () => {
@@ -77,7 +77,7 @@ test.describe("with ears", () => {
     };
     for (let i = 0; i < 40; i++) {
       await measured(page);
-      if ((await left("Mend").textContent()) === "Mend 0" && (await left("Hear").textContent()) === "Hear 0") break;
+      if ((await left("Mend").textContent()) === "Mend 0" && (await left("Check").textContent()) === "Check 0") break;
       const title = (await chosen.locator("span").first().textContent()).trim(), verdict = await chosen.getAttribute("data-verdict");
       if (verdict !== "mend" && verdict !== "hear") {
         const was = await chosen.textContent();
@@ -97,7 +97,7 @@ test.describe("with ears", () => {
       }
     }
     await expect(left("Mend")).toHaveText("Mend 0");
-    await expect(left("Hear")).toHaveText("Hear 0");
+    await expect(left("Check")).toHaveText("Check 0");
     expect(listened).toBeGreaterThan(8);
     const byHand = await verdicts(reel);
     expect(count(byHand, "mend")).toBe(0);
@@ -248,7 +248,7 @@ test("an accepted seam stays so until something near it changes; limits are the 
   expect(await now("Grower 6|Grower 7")).toBe("fine");
   expect((await load(reel)).reel.props.limits).toMatchObject({ voice: { hear: 3, mend: 4 }, click: { hear: -1, mend: -1 } });
   await page.getByRole("button", { name: "At the cut" }).click();
-  await page.getByLabel("Voice level step, to hear from").fill("9");
+  await page.getByLabel("Voice level step, to check from").fill("9");
   await page.getByRole("button", { name: "Set them" }).click();
   await expect(page.getByRole("dialog").getByRole("alert")).toContainText("above what is to be mended");
   await page.getByRole("button", { name: "As shipped" }).click();

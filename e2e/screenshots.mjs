@@ -97,7 +97,7 @@ await shot("menu", "/reels/1", async (page) => {
   await page.mouse.click(880, 560, { button: "right" });
   await page.getByRole("menu").waitFor();
 }, true);
-const measured = (page) => page.waitForFunction(() => document.querySelectorAll(".seamrow").length && !document.querySelector('.seamrow[data-verdict="unknown"]'));
+const measured = (page) => page.waitForFunction(() => document.querySelectorAll(".seamrow").length && !document.querySelector('.seamrow[data-verdict="measuring"]'));
 await shot("sweep", "/reels/1", async (page) => {
   await measured(page);
   await page.locator("#tracks").press("Shift+B");

@@ -7,7 +7,7 @@ test("from seam to seam with keys: blend, law, length, lie and back, all saved",
   const selected = page.locator('.seamrow[aria-selected="true"]');
   await page.keyboard.press("n");
   // A row tells its verdict once it is measured.
-  await expect(page.locator('.seamrow[data-verdict="unknown"]')).toHaveCount(0);
+  await expect(page.locator('.seamrow[data-verdict="measuring"]')).toHaveCount(0);
   const first = await selected.textContent();
   await page.keyboard.press("n");
   await expect(selected).not.toHaveText(first);

@@ -25,16 +25,16 @@ type Pause = { clip: number; track: number; from: number; to: number; level: num
 type Continuity = { revision: number; hop: number; levels: number[]; holes: [number, number][] };
 type Side = { shape: string; bend: number };
 type Blend = { id: number; left: number; right: number; before: number; after: number; law: string; lean: number; out?: Side; in?: Side };
-type Verdict = "fine" | "hear" | "mend";
+type Verdict = "fine" | "muted" | "unknown" | "hear" | "mend";
 /** What is known of a seam by measurement; without a verdict it is not measured yet. */
 type Rated = { verdict: Verdict | ""; brief: string; score: number; accepted: boolean; print: string; stale?: boolean };
 type Seam = { kind: "cut" | "head" | "tail" | "struck"; at: number; track: number; to: number; left: number; right: number; blend: number; gap: number; continues: boolean; cut?: PictureCut } & Rated;
 type Tolerance = { hear: number; mend: number };
 type Finding = { what: string; value: number; unit: string; hear: number; mend: number; verdict: Verdict };
-type SeamSide = { peak: number; rms: number; voice: number; voiced: boolean; room: number; heard: number; edge: number; handle: number };
+type SeamSide = { peak: number; rms: number; voice: number; voiced: boolean; room: number; known: boolean; gated: boolean; unsure: number; said: number; heard: number; edge: number; handle: number };
 type Judged = {
   verdict: Verdict; why: string; brief: string; score: number; print: string; muted: boolean; role: Role; findings: Finding[] | null;
-  out?: SeamSide; in?: SeamSide; step: number; glide: number; colour: number; click: number; dip: number; hole: number; covered?: boolean; like?: { r: number; power: number; held: boolean };
+  out?: SeamSide; in?: SeamSide; step: number; known: boolean; unknown?: string; unsure: number; glide: number; colour: number; click: number; dip: number; hole: number; covered?: boolean; like?: { r: number; power: number; held: boolean };
 };
 type Preset = { name: string; ms: number; lie: "before" | "across" | "after"; law: string; lean: number; usual: boolean };
 type SweepRow = { left: number; right: number; before: Judged; after?: Judged; says: string; why: string; worse: boolean; edit?: Edit };

@@ -14,6 +14,8 @@ const (
 	Hear Verdict = "hear" // it wants listening to
 	Mend Verdict = "mend" // it is broken
 
+	// Silent says that nothing is heard of it: its track is muted.
+	Silent Verdict = "muted"
 	// Unknown says that nothing is wrong by what could be measured, and that the
 	// room could not be.
 	Unknown Verdict = "unknown"
@@ -59,7 +61,9 @@ func (m Measure) Judge(limits reel.Tolerances) Judgement {
 	out := Judgement{Measure: m, Verdict: Fine}
 	if m.Lacks != "" {
 		out.Findings = []Finding{{What: "material", Verdict: Mend, weight: 10}}
-	} else if !m.Muted {
+	} else if m.Muted {
+		out.Verdict = Silent
+	} else {
 		cut, struck := m.Kind == reel.CutSeam, m.Kind == reel.StruckSeam
 		out.hold("click", m.Click, "dB", l.Click, true)
 		airs := (m.Role == reel.Dialogue || m.Role == reel.RoomTone) && m.Hole == 0

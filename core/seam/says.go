@@ -116,7 +116,7 @@ func (m *Meter) unheard(out *Measure, own, next bool) string {
 func (m Measure) fine() (why, brief string) {
 	switch {
 	case m.Muted:
-		return "The track is muted.", "muted"
+		return "Not heard: the track is muted.", "not heard, muted"
 	case m.Kind == reel.StruckSeam && m.Cover:
 		return "Covered: the room continues through the strike.", "covered"
 	case m.Kind == reel.StruckSeam:

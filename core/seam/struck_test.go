@@ -95,7 +95,7 @@ func TestAStruckSpanIsJudgedByWhatLiesUnderIt(t *testing.T) {
 		t.Errorf("lowered by a decibel: %s %s", j.Verdict, j.Why)
 	}
 	b.do(&reel.SetTrack{Track: track, Mute: ptr(true)})
-	if _, j = b.struckSeam(); j.Verdict != Fine || j.Brief != "muted" {
+	if _, j = b.struckSeam(); j.Verdict != Silent || j.Brief != "not heard, muted" {
 		t.Errorf("muted: %s %s", j.Verdict, j.Why)
 	}
 	if c, err := CourseOf(context.Background(), b.r, b.openTone, s, rate); err != nil || len(c.Hard) != len(c.Blend) {

@@ -12,7 +12,7 @@ const rowHeight = 46;
 const el = (id) => document.getElementById(id);
 
 /** Verdicts in words, for those who do not see the marks. */
-const words = { fine: "fine", hear: "to hear", mend: "to mend", "": "being measured" };
+const words = { fine: "fine", muted: "not heard", unknown: "room not known", hear: "to check", mend: "to mend", "": "being measured" };
 
 /**
  * @param {import("./bench.js").Tools} tools
@@ -43,7 +43,7 @@ export const ledger = (tools) => ({
     if (s.cut && Math.abs(s.cut.lag) > 1) note = `${leadWords(-frames(s.cut.lag, p))}, ${note}`;
     const off = doc.off.get(s.right) ?? doc.off.get(s.left);
     const title = s.kind === "cut" ? `${left} → ${right}` : s.kind === "head" ? `▸ ${right}` : `${left} ▪`;
-    const judged = s.accepted && s.verdict !== "fine" ? "accepted" : s.verdict || "unknown";
+    const judged = s.accepted && s.verdict !== "fine" ? "accepted" : s.verdict || "measuring";
     const why = off ? `${off.words}${s.brief && s.verdict !== "fine" ? ` · ${s.brief}` : ""}` : s.brief && s.verdict !== "fine" ? (s.accepted ? `heard, ${s.brief}` : s.brief) + (s.cut && Math.abs(s.cut.lag) > 1 ? ` · ${leadWords(-frames(s.cut.lag, p))}` : "") : note;
     return { ...s, number: i + 1, title, note, why, judged, word: s.accepted && s.verdict !== "fine" ? "heard and accepted" : words[s.verdict], time: shortAt(s.at, p), role: doc.tracks.get(s.track)?.role };
   },
@@ -52,7 +52,7 @@ export const ledger = (tools) => ({
   struckRow(s, i, name) {
     const k = tools.doc.strikes.get(s.right), p = tools.doc.props;
     const note = `${k?.lowerDB ? `lowered by ${k.lowerDB} dB` : "struck"}, ${span(s.gap, p)}${k?.cover ? ", covered" : ""}`;
-    const judged = s.accepted && s.verdict !== "fine" ? "accepted" : s.verdict || "unknown";
+    const judged = s.accepted && s.verdict !== "fine" ? "accepted" : s.verdict || "measuring";
     const why = s.brief && s.verdict !== "fine" ? (s.accepted ? `heard, ${s.brief}` : s.brief) : note;
     return { ...s, number: i + 1, title: `${name} ╱╱ ${k?.lowerDB ? "lowered" : "struck"}`, note, why, judged, word: s.accepted && s.verdict !== "fine" ? "heard and accepted" : words[s.verdict], time: shortAt(s.at, p), role: tools.doc.tracks.get(s.track)?.role };
   },
@@ -67,7 +67,7 @@ export const ledger = (tools) => ({
     /** @type {any[]} */
     const seams = this.seams;
     if (this.filter === "all") return seams;
-    if (this.filter === "fine") return seams.filter((s) => !this.asks(s) && s.verdict);
+    if (this.filter === "fine") return seams.filter((s) => s.verdict === "fine" || s.accepted);
     return seams.filter((s) => s.verdict === this.filter && !s.accepted);
   },
   /** The same in the order of the list. The chosen seam keeps its place while it is mended, and sinks when one goes on. */
@@ -86,7 +86,7 @@ export const ledger = (tools) => ({
     /** @type {any[]} */
     const seams = this.seams;
     if (kind === "all") return seams.length;
-    if (kind === "fine") return seams.filter((s) => !this.asks(s) && s.verdict).length;
+    if (kind === "fine") return seams.filter((s) => s.verdict === "fine" || s.accepted).length;
     return seams.filter((s) => s.verdict === kind && !s.accepted).length;
   },
   toggleOrder() {

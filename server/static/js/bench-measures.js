@@ -43,22 +43,24 @@ export const measures = (tools) => ({
       return;
     }
     const of = (/** @type {string} */ what) => j.findings?.find((f) => f.what === what), p = tools.doc.props;
-    const title = (/** @type {Finding | undefined} */ f) => (f ? `to hear from ${f.hear < 0 ? "never" : `${f.hear} ${f.unit}`}, to mend from ${f.mend < 0 ? "never" : `${f.mend} ${f.unit}`}` : "not judged here");
+    const title = (/** @type {Finding | undefined} */ f) => (f ? `to check from ${f.hear < 0 ? "never" : `${f.hear} ${f.unit}`}, to mend from ${f.mend < 0 ? "never" : `${f.mend} ${f.unit}`}` : "not judged here");
     /** @type {any[]} */
     const rows = [];
     const row = (/** @type {string} */ name, /** @type {string} */ out, /** @type {string} */ into, /** @type {string} */ step, /** @type {Finding | undefined} */ f, /** @type {string} */ more) =>
       rows.push({ name, out, in: into, step, limit: limits(f), verdict: f?.verdict ?? "none", title: `${more}; ${title(f)}` });
     const cut = s.kind === "cut", air = j.role === "dialogue" || j.role === "roomTone";
     if (j.hole) row("Hole", "", "", `${Math.round(ms(j.hole, p))} ms`, of("hole"), "digital silence from here on");
+    const room = (/** @type {SeamSide | undefined} */ side) => (side && !side.known ? "?" : side?.gated && side.heard <= -79 ? "gated" : level(side?.heard));
+    const step = j.known || s.kind === "head" || s.kind === "tail" ? `${signed(j.step)} dB` : "not known";
     if (air && s.kind === "struck") {
-      row("Room", level(j.out?.heard), level(j.in?.heard), `${signed(j.step)} dB`, of("struck"), `dBFS with all that sounds, around it and in it; this track alone ${level(j.out?.room)} and ${level(j.in?.room)}`);
+      row("Room", room(j.out), level(j.in?.heard), step, of("struck"), `dBFS with all that sounds, around it and in it; this track alone ${level(j.out?.room)} and ${level(j.in?.room)}`);
     }
-    if (air && s.kind !== "struck") row("Room tone", level(j.out?.heard), level(j.in?.heard), `${signed(j.step)} dB`, of("room"), `dBFS with all that sounds; alone ${level(j.out?.room)} and ${level(j.in?.room)}; ${signed(j.glide)} dB of it within 200 ms`);
+    if (air && s.kind !== "struck") row("Room tone", room(j.out), room(j.in), step, of("room"), j.unknown ?? `±${num(j.unsure)} dB; dBFS above 188 Hz with all that sounds; alone ${level(j.out?.room)} and ${level(j.in?.room)}; ${signed(j.glide)} dB of it within 200 ms`);
     if (cut && j.role !== "spots" && j.role !== "roomTone") {
       const step = j.out?.voiced && j.in?.voiced ? `${signed(j.in.voice - j.out.voice)} LU` : "";
       row(j.role === "music" ? "Music level" : "Voice level", j.out?.voiced ? num(j.out.voice) : "–", j.in?.voiced ? num(j.in.voice) : "–", step, of("voice"), "LUFS, ITU-R BS.1770, gated");
     }
-    row("Click", "", "", j.click > -60 ? `${num(j.click, 0)} dB` : "none", of("click"), "peak over what the sound around it foretells");
+    row("Click", "", "", j.click > -60 ? `${num(j.click, 0)} dB` : "none", of("click"), "peak above what is predicted from the sound around it");
     if (cut && s.blend) row("Dip, swell", "", "", `${signed(j.dip)} dB`, of("dip"), "power through the blend against the line between its ends");
     if (cut && of("colour") && of("colour")?.verdict !== "fine") row("Colour", "", "", `${num(j.colour)} dB`, of("colour"), "distance of the rooms' third-octave spectra");
     if (of("word") && of("word")?.verdict !== "fine") row("Into sound", num(j.out?.edge ?? 0, 0), num(j.in?.edge ?? 0, 0), "", of("word"), "dB over the room on both sides");
@@ -67,7 +69,7 @@ export const measures = (tools) => ({
     if (cut && !s.blend) row("Handles", seconds(j.out?.handle), seconds(j.in?.handle), "s", undefined, "material beyond the edges");
     else if (!cut && s.kind !== "struck") row("Peak", j.out && s.kind === "tail" ? level(j.out.peak) : "", j.in && s.kind === "head" ? level(j.in.peak) : "", "dBFS", undefined, "over a second");
     const r = j.like && cut ? num(j.like.r, 2) : "";
-    this.measured = { ...j, rows, mark: j.verdict, alike: r && `alike ${r}${j.like?.held ? ", held" : ""}`, alikeTitle: `Correlation of the two sides${s.blend ? " over the blend" : " about the cut"}${j.like?.held ? ": the matched law reckons with −0.5, as less would ask for gains that grow without end" : ""}` };
+    this.measured = { ...j, rows, mark: j.verdict, alike: r && `correlation ${r}${j.like?.held ? ", held" : ""}`, alikeTitle: `Correlation of the two sides${s.blend ? " over the blend" : " about the cut"}${j.like?.held ? ": the matched law reckons with −0.5, as less would ask for gains that grow without end" : ""}` };
   },
 
   /** Whether the chosen seam is marked as heard and found good. */

@@ -22,7 +22,7 @@ export const sweeping = (tools) => ({
     const tracks = [...working].map((id) => tools.doc.tracks.get(id)?.name).filter(Boolean).join(", ");
     return [
       { id: "mend", name: "all to mend", seams: seams.filter((/** @type {any} */ o) => this.asks(o) && o.verdict === "mend") },
-      { id: "asks", name: "all to mend or to hear", seams: seams.filter((/** @type {any} */ o) => this.asks(o)) },
+      { id: "asks", name: "all to mend or to check", seams: seams.filter((/** @type {any} */ o) => this.asks(o)) },
       ...(s ? [{ id: "span", name: "all in the span", seams: seams.filter((/** @type {any} */ o) => o.at >= s.from && o.at <= s.to && working.has(o.track)) }] : []),
       { id: "track", name: `all on ${tracks || "the track"}`, seams: seams.filter((/** @type {any} */ o) => working.has(o.track)) },
       { id: "all", name: "all of the reel", seams },
@@ -78,7 +78,7 @@ export const sweeping = (tools) => ({
     if (!w || w.busy || w.problem) return "";
     const taken = w.rows.filter((/** @type {any} */ r) => r.take), worse = w.rows.filter((/** @type {any} */ r) => r.worse);
     const left = (/** @type {string} */ v) => w.rows.filter((/** @type {any} */ r) => (r.take && r.after ? r.after.verdict : r.before.verdict) === v).length;
-    const then = `after it ${left("mend")} to mend, ${left("hear")} to hear`;
+    const then = `after it ${left("mend")} to mend, ${left("hear")} to check`;
     return `${taken.length} of ${w.rows.length} seams are mended · ${then}${worse.length ? ` · left out as it would make them worse: ${worse.map((/** @type {any} */ r) => r.title).join(", ")}` : ""}`;
   },
   sweepTaken() {

@@ -488,9 +488,9 @@ export class Lanes extends Sheet {
     const x = this.x(s.at), y = top + tab + (height - tab) / 2;
     const mine = this.seam && s.left === this.seam.left && s.right === this.seam.right;
     // An open end is marked smaller than a cut, and lies on its own clip. What a
-    // seam asks for is told by shape: round is fine, a diamond to hear, a triangle to mend.
+    // seam asks for is told by shape: round is fine, a ring not known, a diamond to check, a triangle to mend.
     const open = s.kind !== "cut", asks = s.accepted ? "fine" : s.verdict, half = (open ? 3 : 4.5) + (asks === "mend" ? 1.5 : asks === "hear" ? 1 : 0);
-    g.strokeStyle = asks === "mend" ? colour.madder : asks === "hear" ? colour.weld : open || !asks ? colour.ash : colour.verdigris;
+    g.strokeStyle = asks === "mend" ? colour.madder : asks === "hear" ? colour.weld : open || !asks || asks === "muted" ? colour.ash : asks === "unknown" ? colour.ink : colour.verdigris;
     g.lineWidth = 1.5;
     if (!s.blend && !open) {
       g.beginPath();
@@ -498,7 +498,7 @@ export class Lanes extends Sheet {
       g.lineTo(x, top + height);
       g.stroke();
     }
-    g.fillStyle = s.blend && asks !== "mend" && asks !== "hear" ? g.strokeStyle : colour.raised;
+    g.fillStyle = s.blend && (!asks || asks === "fine") ? g.strokeStyle : colour.raised;
     g.lineWidth = asks === "fine" || !asks ? 1.5 : 2;
     g.beginPath();
     if (asks === "mend") {
