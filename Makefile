@@ -1,9 +1,10 @@
 # make demo    install what is missing, start MariaDB on loopback, load the demo, serve
 # make test    every check and test
+# make accuracy what is told, held against recordings: the long form of its tests (half an hour)
 # make bench   speed, as ratios beside reference programs
 # make torture the long form of the tests of reliability: a thousand kills and more (two hours)
 
-.PHONY: demo test bench torture build styles screenshots
+.PHONY: demo test accuracy bench torture build styles screenshots
 
 demo:
 	@scripts/setup.sh run
@@ -13,6 +14,10 @@ demo:
 test:
 	@scripts/setup.sh test
 	@scripts/test.sh
+
+accuracy:
+	@scripts/setup.sh test
+	BLENDSEAM_ACCURACY=1 go test ./accuracy -v -count=1 -timeout 120m
 
 bench:
 	@scripts/setup.sh test

@@ -29,7 +29,7 @@ func band(colour string) float64 {
 // where both recordings have a pause of a tenth of a second within reach.
 func TestPlantedRooms(t *testing.T) {
 	for _, set := range outside.SpeechSets {
-		speech := outside.Speech(t, set, 3, some(6, 1))
+		speech := outside.Speech(t, set, 3, some(9, 1))
 		rng := rand.New(rand.NewPCG(1, uint64(len(speech))))
 		var off []float64
 		var wrong, missed, unknown, all tally

@@ -24,9 +24,8 @@ export const exporting = (tools) => ({
     [x.fromAt, x.toAt] = s ? [s.from, Math.min(s.to, tools.doc.length)] : [0, tools.doc.length];
     x.from = timecode(x.fromAt, p);
     x.to = timecode(x.toAt, p);
-    this.writing = { lost: [], format: "", busy: false, problem: "" };
     el("export").showModal();
-    void this.survey();
+    this.chooseExport(x.file); // sound, or a list where one was written last
   },
   /** @param {"from" | "to"} end @param {string} text */
   async setExport(end, text) {

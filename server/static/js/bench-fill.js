@@ -32,6 +32,11 @@ export const filling = (tools) => ({
     }
     return out.sort((a, b) => a.from - b.from);
   },
+  /** The gap at the playhead, on the tracks that are worked on. @returns {Gap | undefined} */
+  gapHere() {
+    const at = Math.round(tools.timeline.playhead);
+    return this.gapsOf([...tools.timeline.working], null).find((/** @type {Gap} */ o) => at >= o.from && at < o.to);
+  },
   /** Fills the gap at the playhead, or the one that the chosen seam opens. */
   async fillHere() {
     const at = Math.round(tools.timeline.playhead), s = this.seam;

@@ -1,7 +1,7 @@
 // Edits at the bench: blends, fades, undo.
 
 import { Problem, say } from "./api.js";
-import { frameLength, shift, shortAt, span, typed } from "./timecode.js";
+import { lengthOf, noLength, shift, shortAt, span } from "./timecode.js";
 
 /** A trial under way, and the newest that waits. */
 const trial = { busy: false, next: /** @type {(() => Promise<void>) | null} */ (null) };
@@ -154,15 +154,20 @@ export const mending = (tools) => ({
   },
   /** @param {string} v */
   lengthMs(v) {
-    const n = typed(v);
-    if (Number.isFinite(n) && n > 0) this.setLength((n / 1000) * tools.doc.props.sampleRate);
-    else this.takeInfo();
+    this.typedLength(v, "ms");
   },
   /** @param {string} v */
   lengthFrames(v) {
-    const n = typed(v);
-    if (Number.isFinite(n) && n > 0) this.setLength(n * frameLength(tools.doc.props));
-    else this.takeInfo();
+    this.typedLength(v, "f");
+  },
+  /** @param {string} v @param {"ms" | "f"} unit */
+  typedLength(v, unit) {
+    const n = lengthOf(v, tools.doc.props, unit);
+    if (n > 0) this.setLength(n);
+    else {
+      this.tell(noLength(v));
+      this.takeInfo();
+    }
   },
   /** The slider is fine where blends are short. @param {string} v @param {boolean} trial */
   slideLength(v, trial) {
@@ -222,13 +227,17 @@ export const mending = (tools) => ({
   },
   /** @param {any} f @param {string} v */
   fadeMs(f, v) {
-    const n = typed(v);
-    if (Number.isFinite(n) && n >= 0) this.setFade(f.clip, f.end, { length: Math.round((n / 1000) * tools.doc.props.sampleRate) });
+    this.typedFade(f, v, "ms");
   },
   /** @param {any} f @param {string} v */
   fadeFrames(f, v) {
-    const n = typed(v);
-    if (Number.isFinite(n) && n >= 0) this.setFade(f.clip, f.end, { length: Math.round(n * frameLength(tools.doc.props)) });
+    this.typedFade(f, v, "f");
+  },
+  /** @param {any} f @param {string} v @param {"ms" | "f"} unit */
+  typedFade(f, v, unit) {
+    const n = lengthOf(v, tools.doc.props, unit);
+    if (n >= 0) this.setFade(f.clip, f.end, { length: n });
+    else this.tell(noLength(v));
   },
 
   async undoStep() {

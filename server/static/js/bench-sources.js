@@ -52,7 +52,7 @@ export const sources = (tools) => ({
   sourceNote(s) {
     if (s.picture) return this.pictureNote(s);
     const d = s.details;
-    return `${span(s.length, tools.doc.props)} · ${s.right >= 0 ? "stereo" : "mono"} · ${d.nativeRate / 1000} kHz`;
+    return `${span(s.length, tools.doc.props)} · ${s.right >= 0 ? "stereo" : "mono"}${d.nativeRate ? ` · ${d.nativeRate / 1000} kHz` : ""}`;
   },
   /** @param {number} id @param {{from: number, to: number}} [stretch] */
   showSource(id, stretch) {

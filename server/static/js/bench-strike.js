@@ -2,7 +2,7 @@
 // with room tone.
 
 import { get, say } from "./api.js";
-import { frames, ms, span, typed } from "./timecode.js";
+import { frames, lengthOf, ms, noLength, span, typed } from "./timecode.js";
 
 /** Fade at each end of a new strike, in seconds: a frame or two. */
 const usualFade = 0.04;
@@ -76,9 +76,9 @@ export const striking = (tools) => ({
     }
     return undefined;
   },
-  /** The struck span that is meant: the chosen one, or that at the playhead. @returns {Strike | undefined} */
+  /** The struck span that is meant: that at the playhead, or the chosen one, unless the playhead points at another thing. @returns {Strike | undefined} */
   strikeMeant() {
-    return (this.seam?.kind === "struck" ? tools.doc.strikes.get(this.seam.right) : undefined) ?? this.strikeHere();
+    return this.strikeHere() ?? (this.seam?.kind === "struck" && !this.gapHere() ? tools.doc.strikes.get(this.seam.right) : undefined);
   },
 
   /** @param {Record<string, any>} alter @param {boolean} [trial] */
@@ -91,15 +91,20 @@ export const striking = (tools) => ({
   },
   /** @param {string} v */
   struckMs(v) {
-    const n = Math.round((typed(v) / 1000) * tools.doc.props.sampleRate);
-    if (n > 0) this.setStrike({ to: this.struck.from + n });
-    else this.takeStruck();
+    this.typedStruck(v, "ms");
   },
   /** @param {string} v */
   struckFrames(v) {
-    const p = tools.doc.props, n = Math.round((typed(v) * p.sampleRate * p.frameRate.den) / p.frameRate.num);
+    this.typedStruck(v, "f");
+  },
+  /** @param {string} v @param {"ms" | "f"} unit */
+  typedStruck(v, unit) {
+    const n = lengthOf(v, tools.doc.props, unit);
     if (n > 0) this.setStrike({ to: this.struck.from + n });
-    else this.takeStruck();
+    else {
+      this.tell(noLength(v));
+      this.takeStruck();
+    }
   },
   /** @param {"fall" | "rise"} end @param {Record<string, any>} alter */
   setStruckFade(end, alter) {
@@ -108,9 +113,12 @@ export const striking = (tools) => ({
   },
   /** @param {"fall" | "rise"} end @param {string} v */
   struckFadeMs(end, v) {
-    const n = Math.round((typed(v) / 1000) * tools.doc.props.sampleRate);
+    const n = lengthOf(v, tools.doc.props, "ms");
     if (n >= 0) this.setStruckFade(end, { length: n });
-    else this.takeStruck();
+    else {
+      this.tell(noLength(v));
+      this.takeStruck();
+    }
   },
   /** @param {string} v dB, or nothing to silence */
   struckDepth(v) {

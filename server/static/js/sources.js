@@ -68,7 +68,7 @@ function sources() {
     /** @param {Listed} s */
     channels(s) {
       const which = s.right >= 0 ? "stereo" : "mono", many = s.details.channels > 2 ? `, channel ${s.left + 1}${s.right >= 0 ? ` and ${s.right + 1}` : ""} of ${s.details.channels}` : "";
-      return `${which}${many} · ${s.details.nativeRate / 1000} kHz${s.details.missing ? " · ends early" : ""}`;
+      return `${which}${many} ${s.details.nativeRate ? ` · ${s.details.nativeRate / 1000} kHz` : ""}${s.details.missing ? " · ends early" : ""}`;
     },
     /** @param {Listed} s */
     starts(s) {

@@ -179,7 +179,9 @@ export class SourceView extends EventTarget {
     const box = this.canvas.getBoundingClientRect();
     const sample = (/** @type {PointerEvent} */ m) => Math.round(this.from + (m.clientX - box.left - 14) * this.perPixel);
     const start = sample(e), x = e.clientX - box.left;
-    const fixed = Math.abs(x - this.x(this.in)) < 8 ? this.out : Math.abs(x - this.x(this.out)) < 8 ? this.in : start;
+    // Only a grip itself moves an edge: a new mark may begin right beside the last.
+    const middle = (this.box.h - 30) / 2 + 4, onGrip = (/** @type {number} */ edge) => Math.abs(x - this.x(edge)) <= 6 && Math.abs(e.clientY - box.top - middle) <= 11;
+    const fixed = onGrip(this.in) ? this.out : onGrip(this.out) ? this.in : start;
     let moved = false;
     this.canvas.setPointerCapture(e.pointerId);
     const stop = new AbortController(), signal = stop.signal;

@@ -74,5 +74,29 @@ export function shift(n, p) {
   return `${text} ${n > 0 ? "later" : "earlier"}`;
 }
 
+/**
+ * A length as it is typed, in samples: a number in the field's own unit, or with one of its own (2s, 120 ms, 48f), or a
+ * timecode (00:00:02:00). NaN for what is none of these.
+ * @param {string | number} text
+ * @param {Props} p
+ * @param {"ms" | "f" | "s"} unit of a bare number
+ */
+export function lengthOf(text, p, unit) {
+  const t = String(text).trim().toLowerCase().replace(",", ".").replace("−", "-");
+  const code = /^(\d+):(\d{1,2}):(\d{1,2})[:;.](\d{1,2})$/.exec(t);
+  if (code) {
+    const [h, m, s, f] = code.slice(1).map(Number), fps = nominal(p.frameRate);
+    return m > 59 || s > 59 || f >= fps ? NaN : sampleOf(((h * 60 + m) * 60 + s) * fps + f, p);
+  }
+  const one = /^(-?\d*\.?\d+)\s*(ms|s|sec|f|fr|frames?)?$/.exec(t);
+  if (!one) return NaN;
+  const n = Number(one[1]), of = one[2] ?? unit;
+  if (of === "ms") return Math.round((n / 1000) * p.sampleRate);
+  return Math.round(of.startsWith("s") ? n * p.sampleRate : n * frameLength(p));
+}
+
+/** What to say of a length that was not understood. @param {string | number} text */
+export const noLength = (text) => `“${text}” is not a length. Type 48f, 2s, 120ms or 00:00:02:00.`;
+
 /** A number as it is typed, with a point or a comma. @param {string | number} v */
 export const typed = (v) => (String(v).trim() === "" ? NaN : Number(String(v).trim().replace(",", ".").replace("−", "-")));
