@@ -4,7 +4,6 @@ import (
 	"encoding/json"
 	"net/http"
 
-	"blendseam/core/gain"
 	"blendseam/core/reel"
 	"blendseam/core/seam"
 	"blendseam/interchange"
@@ -34,7 +33,7 @@ func (s *Server) getLeads(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	m := seam.New(v.Reel, s.opener(v.Reel.Props.SampleRate))
-	got, err := m.Leads(r.Context(), v.Reel, one, reel.SetBlend{Law: gain.ConstantPower, Lean: gain.Even})
+	got, err := m.Leads(r.Context(), v.Reel, one)
 	if err != nil {
 		s.fail(w, r, err)
 		return

@@ -108,20 +108,12 @@ func (m *Meter) under(ctx context.Context, s reel.Seam, from, to int64) (part, e
 			continue
 		}
 		if t.Role == reel.Dialogue {
-			if len(clips) > 1 || clips[0].Start > from || clips[0].End() < to {
-				continue
-			}
-			c := clips[0]
-			src, _ := m.r.Source(c.Source)
-			r, err := m.ear.Room(src, c.Offset+(from+to)/2-c.Start)
+			p, off, known, err := m.roomOfLane(clips, t, from, to)
 			if err != nil {
 				return out, err
 			}
-			p := power(r.Level) * math.Pow(10, roomtone.OnTrack(c, t)/10)
-			if r.State == floor.NotKnown {
-				out.known = false
-			}
-			unsure += sq(r.Uncertain * p)
+			out.known = out.known && known
+			unsure += sq(off * p)
 			out.power += p
 			continue
 		}
@@ -137,6 +129,34 @@ func (m *Meter) under(ctx context.Context, s reel.Seam, from, to int64) (part, e
 		out.unsure = math.Sqrt(unsure) / out.power
 	}
 	return out, nil
+}
+
+// roomOfLane is the room of clips of a track over a span, each for as long as it
+// is there; none where they leave more than a tenth of it empty.
+func (m *Meter) roomOfLane(clips []reel.Clip, t reel.Track, from, to int64) (power, unsure float64, known bool, err error) {
+	known = true
+	var filled int64
+	for _, c := range clips {
+		a, b := max(c.Start, from), min(c.End(), to)
+		src, _ := m.r.Source(c.Source)
+		r, err := m.ear.Room(src, c.Offset+(a+b)/2-c.Start)
+		if err != nil {
+			return 0, 0, false, err
+		}
+		if r.State == floor.NotKnown {
+			known = false
+		}
+		part := float64(b-a) / float64(to-from)
+		filled += b - a
+		unsure = max(unsure, r.Uncertain)
+		if r.Level > measure.Silence {
+			power += part * math.Pow(10, (r.Level+roomtone.OnTrack(c, t))/10)
+		}
+	}
+	if filled < (to-from)*9/10 {
+		return 0, 0, true, nil
+	}
+	return power, unsure, known, nil
 }
 
 // steadyPower is the power that nine tenths of some frames have at least, set

@@ -39,15 +39,10 @@ const (
 	leadBefore = 0.04
 )
 
-// offered is the blend that suggestions come with where there is none: two
-// frames, which hides the join and no more. Common practice.
-const offeredFrames = 2
-
 // Leads looks at what there is on both sides of a seam that belongs to a
 // picture cut: how far the sound can go each way, what would be heard then, and
-// up to three places where it would cut best. Usual is the blend that is put
-// where there is none.
-func (m *Meter) Leads(ctx context.Context, whole *reel.Reel, s reel.Seam, usual reel.SetBlend) (Split, error) {
+// up to three places where it would cut best.
+func (m *Meter) Leads(ctx context.Context, whole *reel.Reel, s reel.Seam) (Split, error) {
 	out := Split{Cut: s.Cut}
 	if s.Cut.Left == 0 {
 		return out, fmt.Errorf("the seam belongs to no picture cut")
@@ -57,12 +52,8 @@ func (m *Meter) Leads(ctx context.Context, whole *reel.Reel, s reel.Seam, usual 
 	cut := reel.SoundCut{Left: s.Left, Right: s.Right}
 	out.MostLead, out.MostLag = furthest(whole, cut, out.Frames, 1), -furthest(whole, cut, out.Frames, -1)
 	frame := float64(p.SampleRate) * float64(p.FrameRate.Den) / float64(p.FrameRate.Num)
-	remake := &reel.Usual{Length: p.FrameRate.Sample(offeredFrames, p.SampleRate), Blend: usual}
-	if s.Blend != 0 {
-		remake = nil // the one that is there goes along
-	}
 	try := func(frames float64, why string) error {
-		e := &reel.Lead{Cuts: []reel.SoundCut{cut}, Frames: frames, Remake: remake}
+		e := &reel.Lead{Cuts: []reel.SoundCut{cut}, Frames: frames} // a blend that is there goes along; none is added unasked
 		next, _, err := e.Apply(whole)
 		if _, refused := err.(*reel.Refusal); refused {
 			return nil

@@ -6,7 +6,6 @@ import (
 	"math/rand/v2"
 	"testing"
 
-	"blendseam/core/gain"
 	"blendseam/core/reel"
 	"blendseam/core/sound"
 	"blendseam/core/timecode"
@@ -89,7 +88,7 @@ func TestSuggestionsFindTheWords(t *testing.T) {
 			at = s
 		}
 	}
-	got, err := New(r, open).Leads(context.Background(), r, at, reel.SetBlend{Law: gain.ConstantPower, Lean: 0.5})
+	got, err := New(r, open).Leads(context.Background(), r, at)
 	if err != nil {
 		t.Fatal(err)
 	}
