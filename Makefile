@@ -1,7 +1,7 @@
 # make demo    install what is missing, start MariaDB on loopback, load the demo, serve
 # make test    every check and test
 # make accuracy what is told, held against recordings: the long form of its tests (half an hour)
-# make bench   speed, as ratios beside reference programs
+# make bench   speed, as ratios beside reference programs; ONLY=render, import, seams, tone, edits or frames for one part
 # make torture the long form of the tests of reliability: a thousand kills and more (two hours)
 
 .PHONY: demo test accuracy bench torture build styles screenshots

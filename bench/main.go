@@ -19,25 +19,33 @@ func main() {
 	runs := flag.Int("runs", 3, "pairs of runs of each comparison")
 	minutes := flag.Int("minutes", 30, "length of the rendered reel")
 	hour := flag.Int("import", 60, "minutes of the imported recording")
-	only := flag.String("only", "", "edits, seams or tone: those alone")
+	only := flag.String("only", "", "one part alone: render, import, seams, tone or edits")
 	flag.Parse()
 	dir, err := os.MkdirTemp("", "seambench")
 	check(err)
 	defer os.RemoveAll(dir)
 	ctx := context.Background()
-	if *only == "" {
-		render(ctx, dir, *runs, *minutes)
-		memory(ctx)
-		importing(ctx, dir, *runs, *hour)
+	parts := []struct {
+		name string
+		run  func()
+	}{
+		{"render", func() { render(ctx, dir, *runs, *minutes); memory(ctx) }},
+		{"import", func() { importing(ctx, dir, *runs, *hour) }},
+		{"seams", func() { seams(ctx, dir) }},
+		{"tone", func() { tone(ctx, dir, *runs) }},
+		{"edits", func() { edits(ctx, dir) }},
 	}
-	if *only == "" || *only == "seams" {
-		seams(ctx, dir)
+	known := *only == ""
+	for _, p := range parts {
+		if *only != "" && *only != p.name {
+			continue
+		}
+		known = true
+		fmt.Printf("— %s\n", p.name)
+		p.run()
 	}
-	if *only == "" || *only == "tone" {
-		tone(ctx, dir, *runs)
-	}
-	if *only == "" || *only == "edits" {
-		edits(ctx, dir)
+	if !known {
+		log.Fatalf("there is no part %q", *only)
 	}
 }
 

@@ -238,7 +238,8 @@ test("an accepted seam stays so until something near it changes; limits are the 
 
   // The same numbers under other limits.
   await page.getByRole("button", { name: "At the cut" }).click();
-  await page.getByLabel("Voice level step, to mend from").fill("4");
+  await page.getByLabel("Voice level step, to check from").fill("2"); // over a second of voice that is 4.9 LU
+  await page.getByLabel("Voice level step, to mend from").fill("2");
   await page.getByLabel("Click, to mend from").fill("");
   await page.getByRole("button", { name: "Set them" }).click();
   await saved(page, 4);
@@ -246,7 +247,7 @@ test("an accepted seam stays so until something near it changes; limits are the 
   await expect(page.locator('.seamrow', { hasText: "Warden 4 → Warden 5" })).toHaveAttribute("data-verdict", "mend");
   const now = (title) => verdicts(reel).then((list) => list.find((s) => s.title === title).verdict);
   expect(await now("Grower 6|Grower 7")).toBe("fine");
-  expect((await load(reel)).reel.props.limits).toMatchObject({ voice: { hear: 3, mend: 4 }, click: { hear: -1, mend: -1 } });
+  expect((await load(reel)).reel.props.limits).toMatchObject({ voice: { hear: 2, mend: 2 }, click: { hear: -1, mend: -1 } });
   await page.getByRole("button", { name: "At the cut" }).click();
   await page.getByLabel("Voice level step, to check from").fill("9");
   await page.getByRole("button", { name: "Set them" }).click();

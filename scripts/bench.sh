@@ -2,6 +2,9 @@
 # Speed, as ratios beside reference programs run at the same time.
 set -euo pipefail
 cd "$(dirname "$0")/.."
-go run ./bench "$@"
+if [ "${ONLY:-}" != frames ]; then
+	go run ./bench ${ONLY:+-only "$ONLY"} "$@"
+fi
+[ -z "${ONLY:-}" ] || [ "$ONLY" = frames ] || exit 0
 go build -o bin/blendseam ./cmd/blendseam
 node e2e/frames.mjs

@@ -120,6 +120,7 @@ func init() {
 		"untie":        func() Edit { return &Untie{} },
 		"resync":       func() Edit { return &Resync{} },
 		"lead":         func() Edit { return &Lead{} },
+		"blendCuts":    func() Edit { return &BlendCuts{} },
 	}
 }
 

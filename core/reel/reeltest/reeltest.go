@@ -287,6 +287,15 @@ func Edit(rng *rand.Rand, r *reel.Reel) reel.Edit {
 		return &reel.RemoveBlend{Blend: pick(rng, r.Blends).ID}
 	default:
 		s := pick(rng, cuts(r))
+		if rng.IntN(4) == 0 {
+			e := &reel.BlendCuts{Usual: reel.Usual{Length: n(400), Blend: reel.SetBlend{Law: pick(rng, gain.Laws), Lean: 0.5}}}
+			for _, o := range r.Seams() {
+				if rng.IntN(2) == 0 {
+					e.Cuts = append(e.Cuts, reel.SoundCut{Left: o.Left, Right: o.Right})
+				}
+			}
+			return e
+		}
 		return &reel.SetBlend{Left: s.Left, Right: s.Right, Before: n(200), After: n(200), Law: pick(rng, gain.Laws), Lean: 0.5}
 	}
 }

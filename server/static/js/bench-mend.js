@@ -112,6 +112,12 @@ export const mending = (tools) => ({
     const two = [...tools.timeline.chosen].map((id) => tools.doc.clips.get(id)).filter((c) => c !== undefined).sort((a, b) => a.start - b.start);
     return two.length === 2 && two[0].track !== two[1].track ? two : null;
   },
+  /** The cuts between chosen clips that have no blend. @returns {{left: number, right: number}[]} */
+  bareCuts() {
+    const chosen = tools.timeline.chosen;
+    if (chosen.size < 3) return []; // two that meet are one seam
+    return tools.doc.seams.filter((s) => s.kind === "cut" && !s.blend && chosen.has(s.left) && chosen.has(s.right)).map(({ left, right }) => ({ left, right }));
+  },
   /** Blends two clips over two tracks: their overlap, or by the usual blend where they meet. @param {Clip[]} two */
   async blendOver([left, right]) {
     const made = left.start + left.length === right.start
@@ -195,6 +201,12 @@ export const mending = (tools) => ({
     const two = this.pairOver();
     if (two) {
       void this.blendOver(two);
+      return;
+    }
+    const cuts = this.bareCuts();
+    if (cuts.length > 1) {
+      const { ms, law, lean } = this.usual;
+      void this.edit("blendCuts", { cuts, usual: { length: Math.round((ms / 1000) * tools.doc.props.sampleRate), blend: { left: 0, right: 0, before: 0, after: 0, law, lean } } });
       return;
     }
     if (this.seam?.kind === "struck") {

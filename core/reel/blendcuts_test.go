@@ -1,0 +1,73 @@
+package reel
+
+import (
+	"strings"
+	"testing"
+
+	"blendseam/core/gain"
+	"blendseam/core/timecode"
+)
+
+// Many cuts are blended as one step, each as long as fits, and what has a blend
+// keeps it.
+func TestBlendCuts(t *testing.T) {
+	r := &Reel{NextID: 1, Props: Props{Name: "t", SampleRate: 48000, FrameRate: timecode.Rate25}}
+	do := func(e Edit) ID {
+		t.Helper()
+		next, o, err := e.Apply(r)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if r = next; len(o.Made) > 0 {
+			return o.Made[0]
+		}
+		return 0
+	}
+	src := do(&AddSource{Source: Source{Recording: "a", Name: "a", Right: -1, Length: 480000, StartTC: -1}})
+	track := do(&AddTrack{Name: "A", Role: Dialogue})
+	var clips []ID
+	for k, offset := range []int64{48000, 96000, 100, 200000, 0} { // the third has 100 samples ahead, the last none
+		n := int64(48000)
+		if k == 3 {
+			n = 280000 // to the recording's end: nothing beyond it
+		}
+		at := int64(0)
+		for _, c := range r.OnTrack(track) {
+			at = max(at, c.End())
+		}
+		clips = append(clips, do(&Place{Source: src, Track: track, Start: at, Offset: offset, Length: n}))
+	}
+	var cuts []SoundCut
+	for i := 1; i < len(clips); i++ {
+		cuts = append(cuts, SoundCut{clips[i-1], clips[i]})
+	}
+	kept := do(&SetBlend{Left: clips[0], Right: clips[1], Before: 10, After: 10, Law: gain.ConstantGain, Lean: gain.Even})
+	e := &BlendCuts{Cuts: cuts, Usual: Usual{Length: 4800, Blend: SetBlend{Law: gain.ConstantPower, Lean: gain.Even}}}
+	was := r
+	next, o, err := e.Apply(r)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if b, _ := next.Blend(kept); b.Length() != 20 || len(next.Blends) != 3 || o.Label != "blend 2 cuts" {
+		t.Errorf("%d blends, %q, the one that was there has %d samples", len(next.Blends), o.Label, b.Length())
+	}
+	if _, b := next.BlendAt(clips[1]); b.Before != 100 || b.After != 100 {
+		t.Errorf("with 100 samples ahead: %+v", b)
+	}
+	if len(o.Says) != 1 || !strings.Contains(o.Says[0], "no handle") {
+		t.Errorf("%q", o.Says)
+	}
+	if err := next.Check(); err != nil {
+		t.Error(err)
+	}
+	if len(was.Blends) != 1 {
+		t.Error("the version before was changed")
+	}
+	r = next
+	if _, _, err := e.Apply(r); err == nil || !strings.Contains(err.Error(), "handle") {
+		t.Errorf("again: %v", err)
+	}
+	if _, _, err := (&BlendCuts{}).Apply(r); err == nil {
+		t.Error("no cut at all is taken")
+	}
+}
