@@ -112,9 +112,17 @@ export const test = base.extend({
 
 /** Chooses a seam of the ledger by its title. */
 export async function choose(page, title) {
-  const row = page.getByRole("option").filter({ hasText: title });
-  for (let i = 0; i < 60 && !(await row.count()); i++) await page.getByRole("listbox", { name: "Seams" }).press("ArrowDown");
-  await row.first().click();
+  const row = page.getByRole("option").filter({ hasText: title }), list = page.getByRole("listbox", { name: "Seams" });
+  // While seams are measured the list is ordered anew, and only the rows in sight are there.
+  for (let i = 0; ; i++) {
+    if (await row.count()) {
+      const done = await row.first().click({ timeout: 1500 }).then(() => true, () => false);
+      if (done) break;
+    }
+    if (i === 120) throw new Error(`no seam ${title} in the list`);
+    if (i === 50) await list.evaluate((l) => (l.scrollTop = 0));
+    await list.press(i < 50 ? "ArrowDown" : "ArrowUp");
+  }
   await expect(row.first()).toHaveAttribute("aria-selected", "true");
   return row.first();
 }

@@ -12,7 +12,7 @@ test("make a reel, drop recordings in, lay stretches, move and remove them, undo
   await page.getByRole("button", { name: "New reel" }).click();
   await page.getByLabel("Name").first().fill("Boathouse");
   await page.getByRole("button", { name: "Make it" }).click();
-  await expect(page.getByText("Nothing laid in yet")).toBeVisible();
+  await expect(page.getByText("No seam yet")).toBeVisible();
   const reel = Number(page.url().match(/\d+$/)[0]);
 
   await page.getByRole("tab", { name: "Sources" }).click();
