@@ -15,7 +15,7 @@ const Bands = 7
 
 // Frame are the powers of 20 ms in octave bands, the lowest first, each as a
 // byte: 0.5 dB a step, 1 for −127 dBFS or less, 255 for 0 dBFS or more. A frame
-// of zeros is digital silence.
+// of zeros is digital silence, or holds 10 ms of it.
 type Frame [Bands]byte
 
 // Silent reports whether the frame is digital silence.
@@ -152,7 +152,7 @@ func (a *Analyser) close() {
 
 // frame is made of the last two hops.
 func (a *Analyser) frame() (f Frame) {
-	if a.wasZero {
+	if a.wasZero || a.zero {
 		return f
 	}
 	for b := range f {

@@ -2,7 +2,6 @@ package measure
 
 import (
 	"math"
-	"slices"
 
 	"gonum.org/v1/gonum/dsp/fourier"
 	"gonum.org/v1/gonum/dsp/window"
@@ -97,61 +96,6 @@ func (s *Spectrum) between(low, high float64) (sum float64) {
 		sum += part * (re*re + im*im)
 	}
 	return sum
-}
-
-// Quiet are places in a stretch where the room alone is heard: segments whose
-// power is nearest to the floor, half over one another at the most, not more
-// than most of them. Digital silence is not a room.
-func (s *Spectrum) Quiet(v []float32, most int) []int {
-	type place struct {
-		at    int
-		power float64
-	}
-	var all []place
-	step := s.size / 2
-	var halves []float64
-	for at := 0; at+step <= len(v); at += step {
-		// A few of its samples tell whether a part of it is digital silence.
-		none, half := 0, v[at:at+step]
-		for i := 0; i < step; i += 16 {
-			if half[i] == 0 {
-				none++
-			}
-		}
-		var sum, more float64
-		for i := 0; i+1 < step; i += 2 {
-			a, b := float64(half[i]), float64(half[i+1])
-			sum += a * a
-			more += b * b
-		}
-		if sum += more; none > step/16/8 {
-			sum = 0
-		}
-		halves = append(halves, sum/float64(step))
-	}
-	for k := 0; k+1 < len(halves); k++ {
-		if halves[k] > silent && halves[k+1] > silent {
-			all = append(all, place{k * step, max(halves[k], halves[k+1])})
-		}
-	}
-	slices.SortStableFunc(all, func(a, b place) int {
-		switch {
-		case a.power < b.power:
-			return -1
-		case a.power > b.power:
-			return 1
-		}
-		return 0
-	})
-	var out []int
-	for _, p := range all {
-		// Twice the power of the quietest tenth is more than the room.
-		if len(out) == most || p.power > 2*all[len(all)/10].power {
-			break
-		}
-		out = append(out, p.at)
-	}
-	return out
 }
 
 // Distance is the RMS of the differences of two spectra in dB once the mean of

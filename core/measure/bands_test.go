@@ -6,6 +6,8 @@ import (
 	"math/rand/v2"
 	"testing"
 
+	"blendseam/core/floor"
+	"blendseam/core/sound"
 	"blendseam/outside"
 )
 
@@ -130,7 +132,16 @@ func TestFloorAndQuiet(t *testing.T) {
 		t.Errorf("the floor of digital silence is %g", f)
 	}
 	s := NewSpectrum(48000)
-	quiet := s.Quiet(v, 100)
+	room, err := floor.Around(floor.Of(sound.Memory{v}, 48000), []float64{1}, 48000, int64(len(v)), int64(len(v)/2))
+	if err != nil || math.Abs(room.Level+55) > 0.3 { // white: 188 Hz and above hold all but 0.03 dB of it
+		t.Errorf("the room is at %.2f dBFS, not −55: %v", room.Level, err)
+	}
+	var quiet []int
+	for _, p := range room.Places {
+		for at := int(p[0]) * 480; at+s.Segment() <= int(p[1]+1)*480; at += s.Segment() / 2 {
+			quiet = append(quiet, at)
+		}
+	}
 	if len(quiet) < 10 {
 		t.Errorf("%d quiet places", len(quiet))
 	}
