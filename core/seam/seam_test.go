@@ -141,7 +141,7 @@ func TestRoomStep(t *testing.T) {
 		t.Error("soloing another track alters the verdict")
 	}
 	b.do(&reel.SetTrack{Track: tr, Mute: &mute})
-	if j = b.judge(left, right); j.Verdict != Silent || j.Brief != "muted" {
+	if j = b.judge(left, right); j.Verdict != Silent || j.Brief != "not heard, muted" {
 		t.Errorf("a muted track's seam: %s, %s", j.Verdict, j.Why)
 	}
 }
