@@ -183,7 +183,11 @@ func (c *Conformed) settle(r *reel.Reel, groups map[int][]int) {
 	blends := w.Blends
 	w.Blends = nil
 	lost := 0
-	taken := map[reel.ID]int64{} // of each clip, by the blend at its head
+	taken := map[reel.ID]int64{}  // of each clip, by the blend at its head
+	wanted := map[reel.ID]int64{} // of each clip, by the one at its tail
+	for _, b := range blends {
+		wanted[b.Left] = b.Before
+	}
 	for _, b := range blends {
 		a, z := w.Clips[b.Left], w.Clips[b.Right]
 		if gone[int(b.Left)] || gone[int(b.Right)] || a.Clip.Start+a.Clip.Length != z.Clip.Start {
@@ -192,7 +196,10 @@ func (c *Conformed) settle(r *reel.Reel, groups map[int][]int) {
 		}
 		beyond := source(a).Length - a.Clip.Offset - a.Clip.Length
 		before := min(b.Before, z.Clip.Offset, a.Clip.Length-taken[b.Left])
-		after := min(b.After, beyond, z.Clip.Length/2)
+		after := min(b.After, beyond, z.Clip.Length)
+		if after+wanted[b.Right] > z.Clip.Length { // both ends ask for it: each has half
+			after = min(after, z.Clip.Length/2)
+		}
 		if before+after < b.Before+b.After {
 			lost++
 		}
@@ -205,7 +212,11 @@ func (c *Conformed) settle(r *reel.Reel, groups map[int][]int) {
 		w.Blends = append(w.Blends, b)
 	}
 	if lost > 0 {
-		c.Notes = append(c.Notes, fmt.Sprintf("%d blends are shorter than in the list, or gone, as there is no more material for them.", lost))
+		is := "are"
+		if lost == 1 {
+			is = "is"
+		}
+		c.Notes = append(c.Notes, fmt.Sprintf("%s %s shorter than in the list, or gone, as there is no more material.", reel.Plural(lost, "blend", "blends"), is))
 	}
 	if len(gone) > 0 {
 		c.drop(gone)

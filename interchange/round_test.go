@@ -246,3 +246,35 @@ func TestWhatIsMissingIsLinkedLater(t *testing.T) {
 		t.Error(err)
 	}
 }
+
+// A blend that is longer than half of the clip it leads into comes back as long
+// as it was, where nothing else wants that clip's material.
+func TestALongBlendComesBack(t *testing.T) {
+	r := cut(t, timecode.Rate25, 3, true, 7)
+	sounds := r.OnTrack(r.Tracks[1].ID)
+	for _, b := range r.Blends {
+		next, _, err := (&reel.RemoveBlend{Blend: b.ID}).Apply(r)
+		if err != nil {
+			t.Fatal(err)
+		}
+		r = next
+	}
+	after := sounds[1].Length*3/4 + 1
+	r, _, err := (&reel.SetBlend{Left: sounds[0].ID, Right: sounds[1].ID, Before: 4800, After: after, Law: gain.ConstantPower, Lean: gain.Even}).Apply(r)
+	if err != nil {
+		t.Fatal(err)
+	}
+	l, _ := interchange.FromReel(r, nil)
+	b, err := otio.Write(l)
+	if err != nil {
+		t.Fatal(err)
+	}
+	again, err := otio.Read(b, 48000)
+	if err != nil {
+		t.Fatal(err)
+	}
+	back, c := laid(t, again, bare(t, r))
+	if len(back.Blends) != 1 || back.Blends[0].Before != 4800 || back.Blends[0].After != after || len(c.Notes) > 0 {
+		t.Errorf("%+v instead of %d samples after the cut, %v", back.Blends, after, c.Notes)
+	}
+}
