@@ -94,8 +94,10 @@ export const filling = (tools) => ({
   // ——— Many gaps ———
 
   openFills() {
-    const s = tools.timeline.span, working = [...tools.timeline.working], names = working.map((id) => tools.doc.tracks.get(id)?.name).join(", ");
     const speech = tools.doc.order().filter((t) => t.role === "dialogue" || t.role === "roomTone").map((t) => t.id);
+    // Music and spots have no room to fill, unless they alone are worked on.
+    const all = [...tools.timeline.working], rooms = all.filter((id) => speech.includes(id)), working = rooms.length ? rooms : all;
+    const s = tools.timeline.span, names = working.map((id) => tools.doc.tracks.get(id)?.name).join(", ");
     const scopes = [
       ...(s ? [{ id: "span", name: "in the span", gaps: this.gapsOf(working, s) }] : []),
       { id: "track", name: `on ${names || "the track"}`, gaps: this.gapsOf(working, null) },

@@ -82,6 +82,22 @@ export function catchDrops(hover, take) {
   addEventListener("drop", (e) => {
     e.preventDefault();
     hover(false);
-    take([...(e.dataTransfer?.files ?? [])]);
+    // What is dropped can be asked for only now; folders are then read whole.
+    const items = [...(e.dataTransfer?.items ?? [])].map((i) => i.webkitGetAsEntry?.()), files = [...(e.dataTransfer?.files ?? [])];
+    if (items.some((i) => i?.isDirectory)) void Promise.all(items.map((i) => (i ? within(i) : []))).then((all) => take(all.flat()));
+    else take(files);
   });
+}
+
+/** The files of a dropped file or folder, without hidden ones. @param {any} entry @returns {Promise<File[]>} */
+async function within(entry) {
+  if (entry.name.startsWith(".")) return [];
+  if (entry.isFile) return [await new Promise((done, fail) => entry.file(done, fail))];
+  const reader = entry.createReader(), out = [];
+  for (;;) { // a reader gives a hundred at a time
+    /** @type {any[]} */
+    const some = await new Promise((done, fail) => reader.readEntries(done, fail));
+    if (!some.length) return out;
+    for (const e of some) out.push(...(await within(e)));
+  }
 }
