@@ -98,7 +98,7 @@ test.describe("with ears", () => {
     }
     await expect(left("Mend")).toHaveText("Mend 0");
     await expect(left("Check")).toHaveText("Check 0");
-    expect(listened).toBeGreaterThan(8);
+    expect(listened).toBeGreaterThan(6); // what is to mend twice, what is accepted once
     const byHand = await verdicts(reel);
     expect(count(byHand, "mend")).toBe(0);
 
