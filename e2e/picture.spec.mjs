@@ -123,6 +123,13 @@ test("a new user brings in an edit list and its media, makes a lead, a lag and a
   v = await load(reel);
   expect(clip(v, "Grower 4", false).start).toBe(clip(v, "Grower 4", true).start);
 
+  // None of them added a blend; one that is put goes out as well.
+  expect((await load(reel)).reel.blends.filter((b) => b.law !== "constantGain").length).toBe(before);
+  const blends = (await load(reel)).reel.blends.length;
+  await page.locator("#tracks").focus();
+  await page.keyboard.press("b");
+  await expect.poll(async () => (await load(reel)).reel.blends.length).toBe(blends + 1);
+
   // Written out as both formats, and read back into reels of their own.
   const mine = await story(reel);
   await page.locator("#tracks").focus();
