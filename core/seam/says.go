@@ -71,7 +71,7 @@ func (m Measure) words(f *Finding, l reel.Tolerances) (why, brief string) {
 		case m.Kind == reel.CutSeam:
 			with = "blend"
 		}
-		return fmt.Sprintf("Room %s %.1f dB %s. Use a %s of %s, or room tone under it.", does, math.Abs(m.Step), when, with, span(need)), fmt.Sprintf("room tone %s", signed(m.Step, "dB"))
+		return fmt.Sprintf("Room %s %.1f dB %s. Use a %s of %s, or room tone under it.", does, math.Abs(m.Step), when, with, span(need)), fmt.Sprintf("room tone %s", signed(f.Value, "dB"))
 	case "colour":
 		return fmt.Sprintf("Room spectra differ by %.1f dB. Use a longer blend, or room tone under it.", v), fmt.Sprintf("room colour %.1f dB", v)
 	case "voice":
