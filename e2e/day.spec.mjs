@@ -72,9 +72,11 @@ test("export comes alive again after a list was chosen", async ({ bench: page })
   await file.selectOption("otio");
   await page.keyboard.press("Escape");
   await page.getByRole("button", { name: "Export", exact: true }).click();
+  // It still stands on the timeline, and writes it; and sound again when that is chosen.
+  await expect(dialog.getByText("All of this edit can be written.")).toBeVisible();
+  await expect(dialog.getByText("A reel is written as")).toHaveCount(0);
   await file.selectOption("wav");
   await expect(dialog.getByText("LUFS").first()).toBeVisible();
-  await expect(dialog.getByText("A reel is written as")).toHaveCount(0);
 });
 
 test("a muted track's seams are not heard, and are not called fine", async ({ bench: page }) => {
@@ -111,5 +113,11 @@ test("a mark that begins right beside the last is a new one; its grips move it",
   await drag(100, 200, y);
   const first = await seconds();
   await drag(205, 300, y);
-  expect(await seconds()).toBeGreaterThan(first + 0.1);
+  const second = await seconds();
+  expect(second).toBeGreaterThan(first + 0.1);
+  // The grip of the out edge, in the middle of the wave, moves that edge alone.
+  const out = async () => Number(await page.getByLabel("Out, s").inputValue()), was = await out();
+  await drag(300, 360, box.y + (box.height - 30) / 2 + 4);
+  expect(await seconds()).toBe(second);
+  expect(await out()).toBeGreaterThan(was + 0.1);
 });

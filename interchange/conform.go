@@ -212,11 +212,11 @@ func (c *Conformed) settle(r *reel.Reel, groups map[int][]int) {
 		w.Blends = append(w.Blends, b)
 	}
 	if lost > 0 {
-		is := "are"
+		what := fmt.Sprintf("%d blends are", lost)
 		if lost == 1 {
-			is = "is"
+			what = "1 blend is"
 		}
-		c.Notes = append(c.Notes, fmt.Sprintf("%s %s shorter than in the list, or gone, as there is no more material.", reel.Plural(lost, "blend", "blends"), is))
+		c.Notes = append(c.Notes, what+" shorter than in the list, or gone, as there is no more material.")
 	}
 	if len(gone) > 0 {
 		c.drop(gone)

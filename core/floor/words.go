@@ -29,11 +29,11 @@ const spokenFor = 8
 // Over is how far each frame lies over a room, in dB: the mean over the bands of
 // its power in relation to the room's. Digital silence is math.Inf(-1).
 //
-// Of a room that is not known the quietest even stretch stands for it, if what
+// Where no room is heard the quietest even stretch stands for it, if what
 // is as loud as that can be no speech: 20 dB under the loudest tenth.
 func (r Room) Over(p Powers) []float64 {
 	bands := r.Bands
-	if r.State == NotKnown {
+	if r.State != Heard { // of a gated recording the quietest that sounds is speech
 		bands = r.atMost(p)
 	}
 	out := make([]float64, len(p))

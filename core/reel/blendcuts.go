@@ -21,7 +21,6 @@ func (e *BlendCuts) Names() []ID {
 // Apply implements Edit.
 func (e *BlendCuts) Apply(r *Reel) (*Reel, Outcome, error) {
 	out, o := r, Outcome{}
-	var could []SoundCut
 	bare := 0
 	for _, c := range e.Cuts {
 		left, okL := out.Clip(c.Left)
@@ -38,24 +37,16 @@ func (e *BlendCuts) Apply(r *Reel) (*Reel, Outcome, error) {
 			o.Says = append(o.Says, fmt.Sprintf("no handle at “%s” → “%s”", left.Name, right.Name))
 			continue
 		}
-		out, could = next, append(could, c)
+		out = next
 		_, made := out.BlendAt(c.Left)
 		o.Made = append(o.Made, made.ID)
 	}
 	switch {
 	case bare == 0:
 		return nil, Outcome{}, refuse("No cut without a blend is chosen. Choose clips that meet.")
-	case len(could) == 0:
-		return nil, Outcome{}, refuse("None of the %s has a handle to blend with.", Plural(bare, "chosen cut", "chosen cuts"))
+	case len(o.Made) == 0:
+		return nil, Outcome{}, refuse("None of the %s has a handle to blend with.", count(bare, "chosen cut"))
 	}
-	o.Label = "blend " + Plural(len(could), "cut", "cuts")
+	o.Label = "blend " + count(len(o.Made), "cut")
 	return out, o, nil
-}
-
-// Plural is a number with the word that goes with it.
-func Plural(n int, one, many string) string {
-	if n == 1 {
-		return "1 " + one
-	}
-	return fmt.Sprintf("%d %s", n, many)
 }

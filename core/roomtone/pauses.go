@@ -207,7 +207,7 @@ func (e *Ear) over(src reel.Source, from, to int64) (over, powers []float64, fir
 		if err != nil {
 			return nil, nil, 0, err
 		}
-		if room.State == floor.NotKnown { // what is loud around it tells what can be no room
+		if room.State != floor.Heard { // what is loud around it tells what can be no room
 			a, b := max(t-500, 0), min(end+500, len(p))
 			over = append(over, room.Over(p[a:b])[t-a:end-a]...)
 		} else {

@@ -159,8 +159,8 @@ func (m *Meter) roomOfLane(clips []reel.Clip, t reel.Track, from, to int64) (pow
 	return power, unsure, known, nil
 }
 
-// steadyPower is the power that nine tenths of some frames have at least, set
-// right for what noise of few bands is below its mean then.
+// steadyPower is the power of what sounds all the time: the mean of the frames
+// near that which nine tenths of them reach. Of steady sound that is all of it.
 func steadyPower(p []float64) float64 {
 	if len(p) == 0 {
 		return 0
@@ -168,7 +168,6 @@ func steadyPower(p []float64) float64 {
 	all := slices.Clone(p)
 	slices.Sort(all)
 	low := all[len(all)/10]
-	// The mean of what lies within 3 dB of it both ways: of steady sound all of it.
 	var sum float64
 	n := 0
 	for _, v := range all {

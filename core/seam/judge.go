@@ -127,7 +127,7 @@ func (j *Judgement) holdRoom(what string, value, unsure float64, t reel.Toleranc
 // widened are the limits of a step in the voice where less than 4 s of it are
 // heard on a side: one speaker at one gain varies by chance, the more the
 // shorter one listens. Each halving of the time adds so much to the lower limit
-// and once and a half of that to the upper; calibrated on recorded voices.
+// and once and a half of that to the upper.
 func widened(t reel.Tolerance, seconds float64, role reel.Role) reel.Tolerance {
 	if role != reel.Dialogue || seconds >= enoughSaid {
 		return t

@@ -76,7 +76,7 @@ func (j Judgement) has(what ...string) bool {
 	return false
 }
 
-// most is the largest change of a clip's gain that is proposed, in dB: common
+// mostGain is the largest change of a clip's gain that is proposed, in dB: common
 // practice, as speech coarsens when it is raised further.
 const mostGain = 6.0
 
@@ -116,8 +116,9 @@ func (m *Meter) proposeGain(ctx context.Context, j Judgement) (Plan, error) {
 	return best, nil
 }
 
-// elsewhere is by how many limits for a check the step of the voice at a clip's
-// other cut grows in another version; no more than 0 where nothing gets worse.
+// elsewhere is by how many LU the step of the voice at a clip's other cut grows in
+// another version; 0 for less than one, negative where it shrinks. A verdict
+// that gets worse counts as 1.
 func (m *Meter) elsewhere(ctx context.Context, next *reel.Reel, clip reel.ID, but reel.Seam) (float64, error) {
 	worse := 0.0
 	then := New(next, m.open)

@@ -20,7 +20,7 @@ func (m Measure) words(f *Finding, l reel.Tolerances) (why, brief string) {
 		if m.Why != "" {
 			return m.Why, "room not known"
 		}
-		return fmt.Sprintf("Room perhaps %s, ±%.1f dB: heard in one short pause only. Listen.", signed(f.Value, "dB"), 1.5*m.Off), "room not known"
+		return fmt.Sprintf("Room perhaps %s, ±%.1f dB: heard in one short pause only. Listen.", signed(f.Value, "dB"), standsOut*m.offRoom()), "room not known"
 	}
 	switch f.What {
 	case "material":

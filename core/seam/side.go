@@ -29,7 +29,7 @@ func (m *Meter) side(c reel.Clip, outgoing bool, role reel.Role, cut bool) (*Sid
 	if err != nil {
 		return nil, err
 	}
-	if cut && airs {
+	if airs {
 		if s.colour, err = m.colour(c, outgoing); err != nil {
 			return nil, err
 		}

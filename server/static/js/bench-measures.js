@@ -139,7 +139,7 @@ export const measures = (tools) => ({
       const rows = places.map((/** @type {BetterCut} */ b, /** @type {number} */ i) => ({
         ...b, n: i, name: i === 0 ? "As it is" : [b.by ? shift(b.by, p) : "", b.slip ? `slip ${shift(b.slip, p)}` : ""].filter(Boolean).join(", "),
         columns: [num(b.level, 0), num(20 * Math.log10(Math.max(b.jump, 1e-6)), 0), num(b.r, 2), b.click > -60 ? num(b.click, 0) : "–"],
-        figures: [`${num(b.level, 0)} dBFS`, `a step of ${num(20 * Math.log10(Math.max(b.jump, 1e-6)), 0)} dB`, `alike ${num(b.r, 2)}`, b.click > -60 ? `click ${num(b.click, 0)}` : "no click"].join(" · "),
+        figures: [`${num(b.level, 0)} dBFS`, `a step of ${num(20 * Math.log10(Math.max(b.jump, 1e-6)), 0)} dB`, `correlation ${num(b.r, 2)}`, b.click > -60 ? `click ${num(b.click, 0)}` : "no click"].join(" · "),
       }));
       this.better = { rows, at: 0, left: s.left, right: s.right };
       if (rows.length === 1) this.tell("No better cut within four frames: it is as quiet and as alike as it gets, or what lies there would cut into a word.");
