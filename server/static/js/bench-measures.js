@@ -69,7 +69,7 @@ export const measures = (tools) => ({
     if (cut && !s.blend) row("Handles", seconds(j.out?.handle), seconds(j.in?.handle), "s", undefined, "material beyond the edges");
     else if (!cut && s.kind !== "struck") row("Peak", j.out && s.kind === "tail" ? level(j.out.peak) : "", j.in && s.kind === "head" ? level(j.in.peak) : "", "dBFS", undefined, "over a second");
     const r = j.like && cut ? num(j.like.r, 2) : "";
-    this.measured = { ...j, rows, mark: j.verdict, alike: r && `correlation ${r}${j.like?.held ? ", held" : ""}`, alikeTitle: `Correlation of the two sides${s.blend ? " over the blend" : " about the cut"}${j.like?.held ? ": the matched law reckons with −0.5, as less would ask for gains that grow without end" : ""}` };
+    this.measured = { ...j, rows, mark: j.verdict, alike: r && `corr. ${r}${j.like?.held ? ", held" : ""}`, alikeTitle: `Correlation of the two sides${s.blend ? " over the blend" : " about the cut"}${j.like?.held ? ": the matched law reckons with −0.5, as less would ask for gains that grow without end" : ""}` };
   },
 
   /** Whether the chosen seam is marked as heard and found good. */

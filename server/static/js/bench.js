@@ -436,7 +436,7 @@ function bench() {
       this.takeStruck();
       const i = tools.close.info, p = doc.props;
       tools.timeline.around = Math.round(tools.close.around);
-      this.aroundText = `${span(tools.close.around, p)} each side`;
+      this.aroundText = `±${span(tools.close.around, p)}`;
       if (!i) {
         this.blend = this.fade = this.room = null;
         return;
