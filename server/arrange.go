@@ -1,6 +1,7 @@
 package server
 
 import (
+	"context"
 	"net/http"
 
 	"blendseam/core/reel"
@@ -32,6 +33,43 @@ func (s *Server) postExcerpt(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	writeJSON(w, http.StatusOK, x)
+}
+
+// brings lets a paste bring the recordings along that the reel lacks, as far as
+// this server keeps them at the reel's sample rate.
+func (s *Server) brings(ctx context.Context, doc *reel.Reel, edit reel.Edit) error {
+	paste, ok := edit.(*reel.Paste)
+	if !ok {
+		return nil
+	}
+	for _, src := range doc.Lacks(paste.What) {
+		known := reel.Source{Recording: src.Recording, Name: src.Name, Left: src.Left, Right: src.Right, StartTC: -1}
+		if src.Shows() {
+			p, ok, err := s.store.Picture(ctx, src.Recording)
+			if err != nil {
+				return err
+			}
+			if !ok {
+				continue
+			}
+			known.Picture = reel.Picture{Rate: p.Rate, Frames: p.Frames, Width: p.Width, Height: p.Height}
+			known.Length = known.Picture.Lasts(doc.Props)
+			if p.StartFrame >= 0 {
+				known.StartTC = p.Rate.Sample(p.StartFrame, doc.Props.SampleRate)
+			}
+		} else {
+			rec, ok, err := s.store.Recording(ctx, src.Recording, doc.Props.SampleRate)
+			if err != nil {
+				return err
+			}
+			if !ok || src.Left < 0 || src.Left >= rec.Channels || src.Right >= rec.Channels {
+				continue
+			}
+			known.Length, known.StartTC = rec.Length, rec.StartTC
+		}
+		paste.Known = append(paste.Known, known)
+	}
+	return nil
 }
 
 func (s *Server) listVersions(w http.ResponseWriter, r *http.Request) {

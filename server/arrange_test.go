@@ -3,6 +3,8 @@ package server
 import (
 	"encoding/json"
 	"fmt"
+	"math"
+	"slices"
 	"strings"
 	"testing"
 
@@ -107,6 +109,72 @@ func TestExcerptsOverHTTP(t *testing.T) {
 		edit, _ := reel.Encode(&reel.Paste{What: bad, Track: track, At: 48000 * 300})
 		r.api(422, "POST", "/reels/1/edits", map[string]any{"base": r.reel(1).Revision, "edit": json.RawMessage(edit)}, nil)
 	}
+}
+
+// What is pasted into a reel that lacks its recordings brings them along, and
+// sounds there as it does where it was copied; one step takes all back.
+func TestPasteBringsItsRecordings(t *testing.T) {
+	r := newRig(t)
+	var made struct{ ID int64 }
+	r.api(201, "POST", "/reels", `{"name":"Empty","sampleRate":48000,"frameRate":{"num":25,"den":1}}`, &made)
+	v := r.reel(1)
+	a, b := named(v, "Warden 1"), named(v, "Warden 2")
+	var x reel.Excerpt
+	r.api(200, "POST", "/reels/1/excerpts", map[string]any{"clips": []reel.ID{a.ID, b.ID}}, &x)
+	var empty reel.ID
+	if to := r.reel(made.ID).Reel; len(to.Tracks) > 0 {
+		empty = to.Order()[0].ID
+	} else {
+		empty = r.edit(made.ID, &reel.AddTrack{Name: "Voices", Role: reel.Dialogue}).Outcome.Made[0]
+	}
+	paste := &reel.Paste{What: x, Track: empty, At: 0}
+	if got := r.try(made.ID, paste); len(got.Change.Sources) == 0 {
+		t.Errorf("tried: %+v", got.Outcome)
+	}
+	// What the excerpt says of a recording is not believed.
+	lie := x
+	lie.Clips = slices.Clone(x.Clips)
+	lie.Clips[0].Source.Length, lie.Clips[0].Source.Name = 1<<40, "A name of its own"
+	c := r.edit(made.ID, &reel.Paste{What: lie, Track: empty, At: 0})
+	if !slices.ContainsFunc(c.Outcome.Says, func(s string) bool { return strings.Contains(s, "added to this reel") }) {
+		t.Errorf("%q", c.Outcome.Says)
+	}
+	now := r.reel(made.ID).Reel
+	src, _ := now.Source(now.Clips[0].Source)
+	if was, _ := v.Reel.Source(a.Source); src.Length != was.Length || src.Name != "A name of its own" || src.StartTC != was.StartTC {
+		t.Errorf("%+v, there %+v", src, was)
+	}
+	mute := true
+	for _, o := range v.Reel.Tracks {
+		if o.ID != a.Track {
+			r.edit(1, &reel.SetTrack{Track: o.ID, Mute: &mute})
+		}
+	}
+	there := r.left(fmt.Sprintf("/api/v1/reels/1/pcm?from=%d&to=%d", a.Start, a.Start+96000))
+	here := r.left(fmt.Sprintf("/api/v1/reels/%d/pcm?from=0&to=96000", made.ID))
+	heard := 0.0
+	for i := range there {
+		if there[i] != here[i] {
+			t.Fatalf("sample %d: %v where it was copied, %v here", i, there[i], here[i])
+		}
+		heard = max(heard, math.Abs(float64(here[i])))
+	}
+	if heard < 0.01 {
+		t.Error("nothing was heard")
+	}
+	r.api(200, "POST", fmt.Sprintf("/reels/%d/undo", made.ID), map[string]any{}, nil)
+	if got := r.reel(made.ID).Reel; len(got.Clips) != 0 || len(got.Sources) != 0 {
+		t.Errorf("after undo: %d clips, %d sources", len(got.Clips), len(got.Sources))
+	}
+	r.api(200, "POST", fmt.Sprintf("/reels/%d/redo", made.ID), map[string]any{}, nil)
+	if got := r.reel(made.ID).Reel; len(got.Clips) != 2 {
+		t.Errorf("after redo: %d clips", len(got.Clips))
+	}
+	// A channel that the recording does not have is no source.
+	lie.Clips = slices.Clone(x.Clips)
+	lie.Clips[0].Source.Left = 7
+	edit, _ := reel.Encode(&reel.Paste{What: lie, Track: empty, At: 48000 * 60})
+	r.api(422, "POST", fmt.Sprintf("/reels/%d/edits", made.ID), map[string]any{"base": r.reel(made.ID).Revision, "edit": json.RawMessage(edit)}, nil)
 }
 
 func TestStepsAndVersionsOverHTTP(t *testing.T) {

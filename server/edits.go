@@ -55,6 +55,16 @@ func (s *Server) postEdit(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, err)
 		return
 	}
+	if _, pastes := edit.(*reel.Paste); pastes {
+		v, err := s.store.Load(ctx, id)
+		if err == nil {
+			err = s.brings(ctx, v.Reel, edit)
+		}
+		if err != nil {
+			s.fail(w, r, err)
+			return
+		}
+	}
 	res, err := s.store.Do(ctx, id, in.Base, edit)
 	s.answer(w, r, res, err)
 }
@@ -194,6 +204,9 @@ func (s *Server) postDryRun(w http.ResponseWriter, r *http.Request) {
 	out := dryRun{Revision: v.Revision}
 	if err == nil {
 		err = s.sounds(ctx, v.ID, edit)
+	}
+	if err == nil {
+		err = s.brings(ctx, v.Reel, edit)
 	}
 	if err == nil {
 		next, out.Outcome, err = reel.Do(ctx, v.Reel, edit)

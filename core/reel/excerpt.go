@@ -7,8 +7,7 @@ import (
 
 // Excerpt is a copied part of a reel: clips over one or more tracks with their
 // fades and the blends between them. It stands by itself, so that it can be
-// pasted after its clips have gone, and into another reel that has the same
-// recordings.
+// pasted after its clips have gone, and into another reel.
 type Excerpt struct {
 	Rate   int         `json:"rate"`   // samples a second
 	Length int64       `json:"length"` // in samples

@@ -3,6 +3,7 @@ package reel
 import (
 	"fmt"
 	"slices"
+	"strings"
 )
 
 // Paste lays an excerpt in. Where later clips stay there has to be room; where
@@ -12,6 +13,10 @@ type Paste struct {
 	Track ID      `json:"track"` // of the uppermost lane
 	At    int64   `json:"at"`
 	Later Later   `json:"later,omitempty"`
+	// Known are sources of recordings that the reel lacks, as they are known
+	// where recordings are kept: what was copied says it of itself, and could say
+	// anything. Those that are needed come into the reel with the clips.
+	Known []Source `json:"-"`
 }
 
 // Names implements Edit.
@@ -63,7 +68,7 @@ func (e *Paste) Apply(r *Reel) (*Reel, Outcome, error) {
 			s := l.Strike
 			s.ID, s.Clip, s.Cover.Source = out.take(), clips[i].ID, 0
 			if l.Tone != nil {
-				tone, no := out.carried(*l.Tone)
+				tone, no := out.carried(*l.Tone, e.Known)
 				if no != nil {
 					return nil, Outcome{}, no
 				}
@@ -82,6 +87,9 @@ func (e *Paste) Apply(r *Reel) (*Reel, Outcome, error) {
 		out.Ties = append(out.Ties[:len(out.Ties):len(out.Ties)], t)
 	}
 	o.Says = append([]string{both(clips) + " at " + r.Props.at(e.At)}, f.say(r.Props, e.What.Length)...)
+	if n := came(was, out); n > 0 {
+		o.Says = append(o.Says, count(n, "recording")+" added to this reel")
+	}
 	done, o, err := was.finish(out, o)
 	if err == nil {
 		err = invalid(done.Check()) // an excerpt may come from anywhere
@@ -153,7 +161,7 @@ func (e *Paste) land(r *Reel) ([]Clip, map[ID]bool, error) {
 		if t.Locked {
 			return nil, nil, locked(t)
 		}
-		src, no := r.carried(l.Source)
+		src, no := r.carried(l.Source, e.Known)
 		if no == nil {
 			no = t.fits(src)
 		}
@@ -172,27 +180,104 @@ func (e *Paste) land(r *Reel) ([]Clip, map[ID]bool, error) {
 	return out, tracks, nil
 }
 
-// carried is the reel's own source for one that was copied. Room tone is grown
-// anew from the same swatch.
-func (r *Reel) carried(src Source) (Source, error) {
-	same := func(s Source) bool {
-		return s.Recording == src.Recording && s.Left == src.Left && s.Right == src.Right && s.Bed == src.Bed && s.Shows() == src.Shows() && (!s.Missing() || s.Name == src.Name)
+// Lacks are the sources of an excerpt whose recordings a reel does not list,
+// each once: those of its clips, and those that tone is grown of.
+func (r *Reel) Lacks(x Excerpt) []Source {
+	var out []Source
+	see := func(s Source) {
+		s.Bed = Bed{}
+		if _, has := r.like(s); !has && s.Recording != "" && !slices.ContainsFunc(out, s.same) {
+			out = append(out, s)
+		}
 	}
-	if i := slices.IndexFunc(r.Sources, same); i >= 0 {
-		return r.Sources[i], nil
+	for _, l := range x.Clips {
+		see(l.Source)
+		for _, k := range l.Strikes {
+			if k.Tone != nil {
+				see(*k.Tone)
+			}
+		}
 	}
-	of := slices.IndexFunc(r.Sources, func(s Source) bool { return s.Recording == src.Recording && !s.Bed.Grown() && s.Length >= src.Bed.To })
-	if src.Bed.Grown() && (of >= 0 || slices.Contains(Rooms, src.Bed.Room)) {
-		t := Tone{From: src.Bed.From, To: src.Bed.To, Room: src.Bed.Room, Seed: src.Bed.Seed, Tint: src.Bed.Tint, Channels: 1}
-		if src.Bed.Room == "" {
+	return out
+}
+
+// same reports whether two sources are the same part of one recording, heard in
+// the same way.
+func (s Source) same(o Source) bool {
+	return s.Recording == o.Recording && s.Left == o.Left && s.Right == o.Right && s.Bed == o.Bed && s.Shows() == o.Shows() && (!s.Missing() || s.Name == o.Name)
+}
+
+// like is the reel's own source that is the same as another.
+func (r *Reel) like(src Source) (Source, bool) {
+	if i := slices.IndexFunc(r.Sources, src.same); i >= 0 {
+		return r.Sources[i], true
+	}
+	return Source{}, false
+}
+
+// came counts the sources that a paste brought along; tone is grown, not brought.
+func came(was, now *Reel) int {
+	n := 0
+	for _, s := range now.Sources {
+		if _, had := was.Source(s.ID); !had && !s.Bed.Grown() {
+			n++
+		}
+	}
+	return n
+}
+
+// carried is the reel's own source for one that was copied; what it lacks comes
+// from those that are known. Room tone is grown anew from the same swatch. The
+// reel is its own.
+func (r *Reel) carried(src Source, known []Source) (Source, error) {
+	if own, ok := r.like(src); ok {
+		return own, nil
+	}
+	if src.Bed.Grown() {
+		return r.carriedTone(src, known)
+	}
+	i := slices.IndexFunc(known, src.same)
+	if i < 0 && src.Missing() {
+		// It is known by name alone, there as here.
+		i, known = 0, []Source{src}
+	}
+	if i < 0 {
+		no := refuse("This reel lacks the recording “%s”.", src.Name)
+		no.Possible = "Bring it in under Sources first."
+		return Source{}, no
+	}
+	s := known[i]
+	name, err := CleanName(src.Name)
+	if err != nil {
+		return Source{}, err
+	}
+	s.ID, s.Name, s.Unlisted = r.take(), name, false
+	r.Sources = with(r.Sources, s)
+	return s, nil
+}
+
+// carriedTone grows room tone from the swatch or the made-up room that it was
+// grown from where it was copied.
+func (r *Reel) carriedTone(src Source, known []Source) (Source, error) {
+	t := Tone{From: src.Bed.From, To: src.Bed.To, Room: src.Bed.Room, Seed: src.Bed.Seed, Tint: src.Bed.Tint, Channels: 1}
+	if src.Right >= 0 {
+		t.Channels = 2
+	}
+	if t.Room == "" {
+		of := slices.IndexFunc(r.Sources, func(s Source) bool {
+			return s.Recording == src.Recording && !s.Bed.Grown() && s.Left == src.Left && s.Length >= src.Bed.To
+		})
+		if of >= 0 {
 			t.Source = r.Sources[of].ID
+		} else {
+			bare := src
+			bare.Bed, bare.Name = Bed{}, strings.TrimPrefix(src.Name, "tone of ")
+			own, err := r.carried(bare, known)
+			if err != nil {
+				return Source{}, err
+			}
+			t.Source = own.ID
 		}
-		if src.Right >= 0 {
-			t.Channels = 2
-		}
-		return r.grown(t)
 	}
-	no := refuse("This reel lacks the recording “%s”.", src.Name)
-	no.Possible = "Bring it in under Sources first."
-	return Source{}, no
+	return r.grown(t)
 }
