@@ -25,14 +25,16 @@ type closeUpQuery struct {
 
 // closeUp is one seam with all that is drawn and said of it.
 type closeUp struct {
-	At     int64           `json:"at"`
-	Room   *reel.Room      `json:"room,omitempty"` // for a blend; absent where no two clips meet
-	Blend  *reel.Blend     `json:"blend,omitempty"`
-	Fade   *reel.Fade      `json:"fade,omitempty"` // where one clip meets nothing
-	Curves *curves         `json:"curves,omitempty"`
-	Level  *seam.Course    `json:"level,omitempty"`
-	Judged *seam.Judgement `json:"judged,omitempty"`
-	Strike *reel.Strike    `json:"strike,omitempty"` // of a struck span; the curves are its fades
+	At    int64       `json:"at"`
+	Room  *reel.Room  `json:"room,omitempty"` // for a blend; absent where no two clips meet
+	Blend *reel.Blend `json:"blend,omitempty"`
+	Fade  *reel.Fade  `json:"fade,omitempty"` // where one clip meets nothing
+	// FadeRoom is the longest fade that fits there, in samples.
+	FadeRoom int64           `json:"fadeRoom,omitempty"`
+	Curves   *curves         `json:"curves,omitempty"`
+	Level    *seam.Course    `json:"level,omitempty"`
+	Judged   *seam.Judgement `json:"judged,omitempty"`
+	Strike   *reel.Strike    `json:"strike,omitempty"` // of a struck span; the curves are its fades
 }
 
 // curves are the gains of both sides at even steps through the blend.
@@ -113,6 +115,12 @@ func (s *Server) closeUp(ctx context.Context, id int64, r *reel.Reel, q closeUpQ
 			}
 			out.Curves = &curves{drawn(outgoing), drawn(incoming)}
 		}
+	}
+	switch {
+	case okL && !okR:
+		out.FadeRoom = r.FadeRoom(left, reel.Tail)
+	case okR && !okL:
+		out.FadeRoom = r.FadeRoom(right, reel.Head)
 	}
 	switch {
 	case okL && !okR && left.FadeOut.Length > 0:

@@ -42,7 +42,7 @@ func loadPages(a *assets) (map[string]*template.Template, error) {
 		"json":    func(v any) (string, error) { b, err := json.Marshal(v); return string(b), err },
 	}
 	out := map[string]*template.Template{}
-	for _, name := range []string{"shelf", "bench", "sources", "keys", "missing", "away"} {
+	for _, name := range []string{"shelf", "bench", "sources", "keys", "numbers", "missing", "away"} {
 		t, err := template.New("frame.html").Funcs(funcs).ParseFS(pageFiles, "pages/frame.html", "pages/"+name+".html")
 		if err != nil {
 			return nil, err

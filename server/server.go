@@ -33,6 +33,7 @@ type Server struct {
 	found   found
 	pieces  heardPieces
 	pages   map[string]*template.Template
+	numbers explained
 	static  *assets
 	hosts   []string
 	open    bool // to the network
@@ -72,6 +73,9 @@ func New(c Config) (*Server, error) {
 	if s.static, err = loadAssets(); err != nil {
 		return nil, err
 	}
+	if s.numbers, err = explain(); err != nil {
+		return nil, err
+	}
 	if s.pages, err = loadPages(s.static); err != nil {
 		return nil, err
 	}
@@ -103,6 +107,7 @@ func (s *Server) Handler() http.Handler {
 		r.Get("/reels/{reel}", s.benchPage)
 		r.Get("/reels/{reel}/sources", s.sourcesPage)
 		r.Get("/keys", s.keysPage)
+		r.Get("/numbers", s.numbersPage)
 	})
 	r.Route("/api/v1", s.api)
 	return r

@@ -51,7 +51,7 @@ type Changed = { revision: number; change: Change; outcome: Outcome; undo: strin
 type Edit = { do: string; with: Record<string, unknown> };
 type Room = { before: number; after: number; handleIn: number; handleOut: number; insideLeft: number; insideNext: number; across: number };
 type CloseUp = {
-  at: number; room?: Room; blend?: Blend; fade?: Fade;
+  at: number; room?: Room; blend?: Blend; fade?: Fade; fadeRoom?: number;
   curves?: { out: number[] | null; in: number[] | null };
   level?: { from: number; hop: number; blend: number[]; hard: number[]; line?: number[]; within?: number };
   judged?: Judged;

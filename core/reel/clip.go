@@ -86,10 +86,9 @@ func (e *SetFade) Apply(r *Reel) (*Reel, Outcome, error) {
 		no.Possible = "Take the blend off first; a clip's end has a blend or a fade, not both."
 		return nil, Outcome{}, no
 	}
-	atHead, atTail := r.reach(c)
-	room, word := c.Length-atTail, "fade in"
+	room, word := r.FadeRoom(c, e.End), "fade in"
 	if e.End == Tail {
-		room, word = c.Length-atHead, "fade out"
+		word = "fade out"
 	}
 	if e.Fade.Length > room {
 		no := refuse("“%s” has room for a %s of %s.", c.Name, word, r.Props.say(room))
@@ -113,6 +112,16 @@ func (e *SetFade) Apply(r *Reel) (*Reel, Outcome, error) {
 		o.Label = "no " + o.Label
 	}
 	return &out, o, nil
+}
+
+// FadeRoom is the longest fade that an end of a clip has room for, in samples:
+// up to what reaches in from its other end.
+func (r *Reel) FadeRoom(c Clip, end End) int64 {
+	atHead, atTail := r.reach(c)
+	if end == Tail {
+		return c.Length - atHead
+	}
+	return c.Length - atTail
 }
 
 // reach is how far the fades and blends at a clip's ends reach into it.

@@ -16,7 +16,7 @@ copyFileSync(`${modules}/@alpinejs/csp/dist/cdn.min.js`, `${out}/vendor/alpine.m
 
 const icons = ["play", "square", "repeat", "undo-2", "redo-2", "download", "plus", "minus", "trash-2", "copy", "pencil", "sun-moon", "keyboard", "upload", "x",
   "arrow-left", "arrow-right", "rotate-ccw", "check", "chevron-left", "chevron-right", "audio-lines", "volume-2", "scan-search", "spline", "list", "history", "triangle-alert",
-  "lock", "magnet", "flag", "bookmark", "arrow-up", "arrow-down", "pin", "search", "scissors", "move-horizontal", "list-music", "list-video"];
+  "lock", "magnet", "flag", "bookmark", "arrow-up", "arrow-down", "pin", "search", "scissors", "move-horizontal", "list-music", "list-video", "panel-left", "panel-right", "circle-question-mark"];
 const symbols = icons.map((name) => {
   const svg = readFileSync(`${modules}/lucide-static/icons/${name}.svg`, "utf8");
   const body = svg.replace(/<!--[^]*?-->/, "").replace(/^[^]*?<svg[^>]*>/, "").replace(/<\/svg>[^]*$/, "").replace(/\s+/g, " ").trim();

@@ -1,7 +1,7 @@
 // What the keys and buttons of the bench act on: an edge, the cut, clips, and the
 // tracks that are worked on; and how later clips and snapping are set.
 
-import { frameLength } from "./timecode.js";
+import { frameLength, lengthOf, noLength } from "./timecode.js";
 
 /**
  * @param {import("./bench.js").Tools} tools
@@ -44,12 +44,12 @@ export const acting = (tools) => ({
     if (s?.kind === "struck" && !n) return `${keys} move ${this.acting === "in" ? "the last edge" : this.acting === "cut" ? "the whole" : this.acting === "blend" ? "both fades" : "the first edge"} of what is struck`;
     return words[this.acting] ?? "";
   },
-  /** What can be acted on where one is: for the row of choices. */
+  /** What can be acted on where one is, for the row of choices: its name here, in words, and shorter. */
   acts() {
     if (this.chosenCount) return [["clip", "Place"], ["slip", "Content"], ...(this.chosenCount === 1 ? [["slide", "Between"]] : [])];
     const kind = this.seam?.kind;
-    if (kind === "struck") return [["out", "First edge"], ["cut", "Whole"], ["in", "Last edge"], ["blend", "Fades"]];
-    if (kind === "cut") return [["out", "Out edge"], ["cut", "Cut"], ["in", "In edge"], ["blend", "Blend"], ...(this.seam?.cut ? [["lead", "Lead"]] : [])];
+    if (kind === "struck") return [["out", "First edge", "First"], ["cut", "Whole"], ["in", "Last edge", "Last"], ["blend", "Fades"]];
+    if (kind === "cut") return [["out", "Out edge", "Out"], ["cut", "Cut"], ["in", "In edge", "In"], ["blend", "Blend"], ...(this.seam?.cut ? [["lead", "Lead"]] : [])];
     return kind ? [[kind === "head" ? "in" : "out", "Edge"], ["blend", "Fade"]] : [];
   },
   /** @param {string} what */
@@ -62,6 +62,20 @@ export const acting = (tools) => ({
   /** By key what is tied goes along; parts of a frame are for the clip alone. */
   tiedToo(/** @type {number} */ by) {
     return tools.doc.ties.size && Math.abs(by) >= frameLength(tools.doc.props) - 1 ? { tied: true } : {};
+  },
+
+  /** A nudge's own size, as it was typed. */
+  nudgeBy: "100 ms",
+  /** @param {string} v */
+  setNudgeBy(v) {
+    const n = lengthOf(v, tools.doc.props, "f");
+    if (n > 0) this.nudgeBy = /[a-z:]/i.test(v) ? v.trim() : `${v.trim()} f`;
+    else this.tell(noLength(v));
+  },
+  /** Nudges by the typed size. @param {1 | -1} way */
+  nudgeTyped(way) {
+    const n = lengthOf(this.nudgeBy, tools.doc.props, "f");
+    if (n > 0) void this.nudge(way * n);
   },
 
   nudging: { by: 0, busy: false },

@@ -1,7 +1,7 @@
 // Edit lists at the bench: one is brought in after it was looked at, what it
 // lacks is linked, and the edit is written out.
 
-import { Problem, get, say } from "./api.js";
+import { Problem, get, say, send } from "./api.js";
 import { at as timecode, format, frameOf } from "./timecode.js";
 
 /** @param {string} id @returns {any} */
@@ -113,17 +113,47 @@ export const lists = (tools) => ({
     return this.sources.filter((/** @type {Listed} */ s) => Boolean(s.picture) === Boolean(m.picture) && s.recording);
   },
   /** Takes files, or those of a folder, in whose names are asked for. @param {FileList | null} files @param {boolean} folder */
-  linkFiles(files, folder) {
-    const names = new Set(this.missing.flatMap((/** @type {any} */ m) => [bare(m.name), m.tape ? bare(m.tape) : ""])), all = [...(files ?? [])];
-    const wanted = folder ? all.filter((f) => names.has(bare(f.name))) : all;
+  async linkFiles(files, folder) {
+    const all = [...(files ?? [])], wanted = folder ? this.wantedOf(all) : all;
     if (!all.length) return;
     if (!wanted.length) {
       this.tell(`None of the ${all.length} files in that folder has the name of a missing source. Pick the files themselves, or link by hand.`);
       return;
     }
     this.linking = true;
-    tools.uploads.add(wanted);
-    this.hint = `${wanted.length} ${wanted.length === 1 ? "file is" : "files are"} brought in and linked by name`;
+    const had = new Set(tools.doc.sources.keys());
+    this.hint = `Importing ${wanted.length} ${wanted.length === 1 ? "file" : "files"} to link by name`;
+    await tools.uploads.add(wanted);
+    if (folder) await this.leaveUnused(wanted, had);
+  },
+  /** Files of a folder that have the name of a missing source; where one has the very name, its ending included, those with another ending stay out. @param {File[]} files */
+  wantedOf(files) {
+    /** @type {Set<File>} */
+    const out = new Set();
+    for (const m of this.missing) for (const name of [m.name, m.tape].filter(Boolean)) {
+      const alike = files.filter((f) => bare(f.name) === bare(name)), exact = alike.filter((f) => f.name.toLowerCase() === String(name).toLowerCase());
+      for (const f of exact.length ? exact : alike) out.add(f);
+    }
+    return [...out];
+  },
+  /** Once a folder's files were read, those that nothing was linked to leave the list of sources again. @param {File[]} files @param {Set<number>} had sources that were there before */
+  async leaveUnused(files, had) {
+    const names = new Set(files.map((f) => f.name)), running = () => this.imports.some((/** @type {ImportJob} */ j) => names.has(j.name) && ["receiving", "waiting", "reading"].includes(j.state));
+    await this.readImports();
+    while (running()) await new Promise((r) => setTimeout(r, 200));
+    await this.readMissing(); // links what has come
+    await tools.doc.settled();
+    await this.readSources();
+    const kept = new Set(this.sources.filter((/** @type {Listed} */ s) => s.used.length).map((/** @type {Listed} */ s) => s.sound)); // of a picture that was linked
+    const over = this.sources.filter((/** @type {Listed} */ s) => !had.has(s.id) && !kept.has(s.id) && !s.used.length && !s.unlisted && files.some((f) => bare(f.name) === bare(s.details?.fileName || s.seen?.fileName || s.name)));
+    for (const s of over) {
+      try {
+        tools.doc.take(await send("DELETE", `/reels/${tools.doc.id}/sources/${s.id}`));
+      } catch {
+        return; // it stays listed, and can be taken off by hand
+      }
+    }
+    if (over.length) this.tell(`Not needed, so not listed: ${over.map((/** @type {Listed} */ s) => s.details?.fileName || s.name).join(", ")}. No clip uses ${over.length === 1 ? "it" : "them"}.`);
   },
 
   // ——— Writing ———

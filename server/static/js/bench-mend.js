@@ -1,6 +1,7 @@
 // Edits at the bench: blends, fades, undo.
 
 import { Problem, say } from "./api.js";
+import { leadWords } from "./bench-split.js";
 import { lengthOf, noLength, shift, shortAt, span } from "./timecode.js";
 
 /** A trial under way, and the newest that waits. */
@@ -49,6 +50,10 @@ export const mending = (tools) => ({
     const w = /** @type {any} */ (offer.with), p = tools.doc.props;
     if (offer.do === "setBlend") return `Take ${span(w.before + w.after, p)}`;
     if (offer.do === "setFade") return `Take ${span(w.fade.length, p)}`;
+    if (offer.do === "lead" && w.cuts.length === 1) return w.frames ? `Let it ${leadWords(w.frames).replace(/^(lead|lag)s/, "$1")}` : "Cut straight";
+    if (offer.do === "setStrike" && typeof w.from === "number" && typeof w.to === "number") return `Take ${span(w.to - w.from, p)}`;
+    if (offer.do === "setStrike" && w.fall && w.rise) return `Take fades of ${span(w.fall.length, p)}`;
+    if (offer.do === "setStrike" && (w.fall || w.rise)) return `Take ${span((w.fall ?? w.rise).length, p)}`;
     if (offer.do === "move") return "Move it there";
     if (offer.do === "place") return "Lay it there";
     if (offer.do === "paste") return "Paste it there";

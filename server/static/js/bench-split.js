@@ -98,7 +98,7 @@ export const splitting = (tools) => ({
       this.tell(many ? "No cut of the span belongs to a picture cut." : "This seam belongs to no picture cut: tie its clips to their shots first.");
       return;
     }
-    return this.edit("lead", { cuts, frames: Math.round(n * parts) / parts }, undefined, cuts.length === 1);
+    return this.edit("lead", { cuts, frames: Math.round(n * parts) / parts });
   },
   /** @param {string} v */
   typeLead(v) {

@@ -85,7 +85,7 @@ export const striking = (tools) => ({
   setStrike(alter, trial = false) {
     const k = this.strikeMeant();
     if (!k) return undefined;
-    if (!trial) return this.edit("setStrike", { strike: k.id, ...alter }, undefined, true);
+    if (!trial) return this.edit("setStrike", { strike: k.id, ...alter });
     this.rehearse("setStrike", { strike: k.id, ...alter });
     return undefined;
   },

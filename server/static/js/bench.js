@@ -22,6 +22,7 @@ import { steps } from "./bench-steps.js";
 import { striking } from "./bench-strike.js";
 import { sweeping } from "./bench-sweep.js";
 import { trimming } from "./bench-trim.js";
+import { viewing } from "./bench-view.js";
 import { CloseView } from "./closeup.js";
 import { dye, toggleTheme, watchColours } from "./colours.js";
 import { Doc } from "./doc.js";
@@ -278,7 +279,7 @@ function bench() {
       tools.player.addEventListener("trouble", (e) => this.tell(say(/** @type {CustomEvent} */ (e).detail)));
       tools.player.addEventListener("meter", (e) => this.meter(/** @type {CustomEvent<number[]>} */ (e).detail));
       // How one likes to listen and what one looks through is kept.
-      for (const habit of ["rolls", "filter", "order", "later", "snapping", "pictureOpen"]) {
+      for (const habit of ["rolls", "filter", "order", "later", "snapping", "pictureOpen", "nudgeBy", "folded", "shownOnLine"]) {
         const kept = localStorage.getItem(habit);
         if (kept !== null) this[habit] = JSON.parse(kept);
         if (habit === "filter" && !["all", "mend", "hear", "unknown", "fine"].includes(this.filter)) this.filter = "all";
@@ -292,6 +293,7 @@ function bench() {
       });
       this.setLater(this.later);
       this.setSnapping(this.snapping);
+      this.takeShown();
       this.hint = "";
       // Another page of this browser may have set other keys.
       addEventListener("storage", (e) => {
@@ -457,7 +459,7 @@ function bench() {
     /** @param {Clip} c @param {string} end @param {Fade} f */
     fadeOf(c, end, f) {
       const p = doc.props;
-      return { ...f, clip: c.id, end, ms: Number(ms(f.length, p).toFixed(1)), fr: Number(frames(f.length, p).toFixed(2)), bendText: f.bend === 0.5 ? "even" : f.bend < 0.5 ? `${Math.round((0.5 - f.bend) * 200)} % early` : `${Math.round((f.bend - 0.5) * 200)} % late`, max: Math.min(c.length, doc.props.sampleRate * 10) };
+      return { ...f, clip: c.id, end, ms: Number(ms(f.length, p).toFixed(1)), fr: Number(frames(f.length, p).toFixed(2)), bendText: f.bend === 0.5 ? "even" : f.bend < 0.5 ? `${Math.round((0.5 - f.bend) * 200)} % early` : `${Math.round((f.bend - 0.5) * 200)} % late`, most: span(Math.max(tools.close.info?.fadeRoom ?? c.length, f.length), p) };
     },
 
     /** @param {number} factor */
@@ -529,7 +531,7 @@ function bench() {
       this.takeTime();
     },
   });
-  return join(page, ledger(tools), picture(tools), splitting(tools), lists(tools), measures(tools), presets(tools), striking(tools), filling(tools), rooms(tools), holes(tools), sweeping(tools), mending(tools), acting(tools), trimming(tools), menus(tools), clips(tools), steps(tools), sources(tools), importList(tools), listening(tools), exporting(tools), keys(tools));
+  return join(page, ledger(tools), picture(tools), splitting(tools), lists(tools), measures(tools), presets(tools), striking(tools), filling(tools), rooms(tools), holes(tools), sweeping(tools), mending(tools), acting(tools), trimming(tools), menus(tools), clips(tools), steps(tools), sources(tools), importList(tools), listening(tools), exporting(tools), viewing(tools), keys(tools));
 }
 
 document.addEventListener("alpine:init", () => Alpine.data("bench", bench));

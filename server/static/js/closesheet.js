@@ -163,11 +163,18 @@ export class CloseSheet extends EventTarget {
     return { out: { top: 4, h: each }, in: { top: each + 14, h: each }, level: { top: h - level - axis, h: level }, axis: h - 5, middle: each + 9 };
   }
 
+  /** What follows a clip that ends before a gap, from what is drawn: the list of seams comes later than an edit. @param {Clip | undefined} c */
+  gapText(c) {
+    const end = c ? c.start + c.length : 0, lanes = (this.lie ?? this.doc).lanes;
+    const next = c && (lanes.get(c.track) ?? []).find((o) => o.start >= end && o.id !== c.id);
+    return next && next.start > end ? `nothing comes in: a gap of ${say(next.start - end, this.doc.props)} follows` : "nothing comes in here";
+  }
+
   draw() {
     this.dirty = false;
     const { w, h } = this.box, g = fit(this.canvas, w, h), s = this.seam;
     if (!s) return;
-    const p = this.doc.props, rows = this.rows, at = this.info?.at ?? s.at, clips = (this.lie ?? this.doc).clips;
+    const rows = this.rows, at = this.info?.at ?? s.at, clips = (this.lie ?? this.doc).clips;
     const left = clips.get(s.left), right = clips.get(s.right);
     const blend = this.info?.blend, fade = this.info?.fade;
     const track = this.doc.tracks.get(s.track);
@@ -198,7 +205,7 @@ export class CloseSheet extends EventTarget {
     if (this.view === "overlay") {
       // Both are drawn.
     } else if (right) this.drawSide(g, right, at, rows.in, colour.weld, blend ? blend.before : 0, true);
-    else this.empty(g, rows.in, s.gap ? `nothing comes in: a gap of ${say(s.gap, p)} follows` : "nothing comes in here");
+    else this.empty(g, rows.in, this.gapText(left));
     const c = this.info?.curves;
     if (c?.out) this.drawCurve(g, c.out, from, to, rows.out);
     if (c?.in) this.drawCurve(g, c.in, from, to, rows.in);

@@ -87,7 +87,7 @@ export class CloseView extends CloseSheet {
       rehearsal.end();
       this.backOut = null;
       this.trial = false;
-      if (kept && want.kind) this.dispatchEvent(new CustomEvent("edit", { detail: { ...want, nearest: want.kind === "roll" || want.kind === "setStrike" } }));
+      if (kept && want.kind) this.dispatchEvent(new CustomEvent("edit", { detail: { ...want, nearest: true } }));
       else {
         // What was tried is gone at once, not only when the server has answered.
         this.doc.dropTrial();

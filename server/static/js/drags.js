@@ -202,7 +202,7 @@ export function dragFade(t, e, clip, end) {
     rehearsal.end();
     t.fading = null;
     t.choose(clip, false);
-    if (moved && kept) t.dispatchEvent(new CustomEvent("edit", { detail: { kind: "setFade", what: { clip: clip.id, end, fade } } }));
+    if (moved && kept) t.dispatchEvent(new CustomEvent("edit", { detail: { kind: "setFade", what: { clip: clip.id, end, fade }, nearest: true } }));
   });
 }
 

@@ -121,7 +121,7 @@ export class Lanes extends Sheet {
       const left = this.lie.clips.get(b.left);
       const right = this.lie.clips.get(b.right);
       // Over two tracks the stitches are on both.
-      if (left && (left.track === t.id || right?.track === t.id)) this.drawStitches(g, left.start + left.length, b, top, height);
+      if (this.shown.curves && left && (left.track === t.id || right?.track === t.id)) this.drawStitches(g, left.start + left.length, b, top, height);
     }
     if (t.locked) this.drawLock(g, top, height, w);
     if (this.perPixel > 40000 || this.trial) return;
@@ -166,7 +166,7 @@ export class Lanes extends Sheet {
     const src = this.doc.sources.get(c.source);
     if (src && this.tried.has(c.id)) this.drawSpare(g, src, c, t, top, height, w);
     if (src && !src.recording && !src.bed) this.drawMissing(g, Math.max(x0, 0), Math.min(x1, w), top + tab, height - tab);
-    else if (src && b - a >= 2) this.drawWave(g, src, c, t, a, b, top + tab, height - tab);
+    else if (src && b - a >= 2 && this.shown.waves) this.drawWave(g, src, c, t, a, b, top + tab, height - tab);
     // The ribbon: the content slips where it is dragged.
     if (height > 44 && x1 - x0 > 14 && !t.locked) {
       g.fillStyle = hue(t);
@@ -175,8 +175,10 @@ export class Lanes extends Sheet {
       g.globalAlpha /= 0.22;
     }
     for (const k of this.lie.struck.get(c.id) ?? []) this.drawStrike(g, c, k, top, height);
-    this.drawFade(g, c, "head", top, height);
-    this.drawFade(g, c, "tail", top, height);
+    if (this.shown.curves) {
+      this.drawFade(g, c, "head", top, height);
+      this.drawFade(g, c, "tail", top, height);
+    }
     if (x1 - x0 > 26) {
       g.save();
       g.beginPath();

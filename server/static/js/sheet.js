@@ -41,6 +41,8 @@ export class Sheet extends EventTarget {
     this.slot = null;
     /** @type {{track: number, start: number, length: number, name: string, bad: boolean, words: string}[]} */
     this.ghosts = [];
+    /** What is drawn in clips besides their names. */
+    this.shown = { waves: true, curves: true };
     /** @type {{clip: number, end: string, fade: Fade} | null} */
     this.fading = null;
     this.follow = true;

@@ -69,7 +69,7 @@ export class Timeline extends Lanes {
       if (y - top > row.height - ribbon) return { what: "ribbon", clip, track };
       return { what: "frame", clip, track };
     }
-    if (!inTab && y - top < tab + 11) {
+    if (this.shown.curves && !inTab && y - top < tab + 11) {
       for (const [end, place, f] of /** @type {["head" | "tail", number, Fade][]} */ ([["head", clip.start + clip.fadeIn.length, clip.fadeIn], ["tail", clip.start + clip.length - clip.fadeOut.length, clip.fadeOut]])) {
         const blended = end === "head" ? this.doc.seams.some((s) => s.right === clip.id && s.blend) : this.doc.seams.some((s) => s.left === clip.id && s.blend);
         if (!blended && Math.abs(place - at) <= near && (f.length || wide > 24)) return { what: "fade", clip, track, end };

@@ -12,24 +12,26 @@ export class Uploads {
   constructor(reel, trouble) {
     this.reel = reel;
     this.trouble = trouble;
-    /** @type {File[]} */
+    /** @type {{file: File, done: (sent: unknown) => void}[]} */
     this.queue = [];
     this.busy = 0;
   }
 
-  /** @param {Iterable<File>} files */
+  /** @param {Iterable<File>} files @returns {Promise<unknown>} when all of them were sent, or could not be */
   add(files) {
-    this.queue.push(...files);
+    const sent = [...files].map((file) => new Promise((done) => this.queue.push({ file, done })));
     this.pump();
+    return Promise.all(sent);
   }
 
   pump() {
     while (this.busy < together) {
-      const file = this.queue.shift();
-      if (!file) return;
+      const next = this.queue.shift();
+      if (!next) return;
       this.busy++;
-      void this.send(file).finally(() => {
+      void this.send(next.file).finally(() => {
         this.busy--;
+        next.done(undefined);
         this.pump();
       });
     }

@@ -1,0 +1,59 @@
+// What of the bench is shown: panels that fold, waves and fades on the timeline,
+// and the page that explains the numbers.
+
+import { say } from "./api.js";
+
+/** @param {string} id @returns {any} */
+const el = (id) => document.getElementById(id);
+
+/** Names of rows beside the cut that the explanations know under another one. @type {Record<string, string>} */
+const known = { "Music level": "Voice level", Room: "Room, of what is struck" };
+/** The place of a number's explanation. @param {string} name */
+const anchor = (name) => (known[name] ?? name).toLowerCase().replace(/[^a-z]+/g, "-");
+
+/**
+ * @param {import("./bench.js").Tools} tools
+ * @returns {object & ThisType<any>}
+ */
+export const viewing = (tools) => ({
+  folded: { list: false, card: false },
+  shownOnLine: { waves: true, curves: true },
+
+  /** Folds a panel away, or shows it again. @param {"list" | "card"} which */
+  fold(which) {
+    this.folded = { ...this.folded, [which]: !this.folded[which] };
+    this.hint = `${which === "list" ? "The lists" : "The panel of the seam"} ${this.folded[which] ? "folded" : "shown"}; ${this.keyOf(which === "list" ? "foldList" : "foldCard")} ${this.folded[which] ? "shows" : "folds"} ${which === "list" ? "them" : "it"}`;
+  },
+  /** @param {"waves" | "curves"} what */
+  toggleShown(what) {
+    this.shownOnLine = { ...this.shownOnLine, [what]: !this.shownOnLine[what] };
+    this.takeShown();
+    this.hint = `${what === "waves" ? "Waveforms" : "Fades and blends"} ${this.shownOnLine[what] ? "shown" : `hidden; ${this.keyOf(what)} shows them`}`;
+  },
+  takeShown() {
+    tools.timeline.shown = { ...this.shownOnLine };
+    tools.timeline.redraw();
+  },
+
+  /** Shows what the numbers mean, at the place of one of them. @param {string} name as it stands beside the cut, or "" */
+  async explain(name) {
+    const text = el("numbers-text");
+    try {
+      if (!text.childElementCount) {
+        const res = await fetch("/numbers");
+        if (!res.ok) throw new Error("The explanations are not there. Try again in a moment.");
+        const page = new DOMParser().parseFromString(await res.text(), "text/html");
+        text.replaceChildren(...(page.querySelector("main article")?.childNodes ?? []));
+      }
+    } catch (err) {
+      this.tell(say(err));
+      return;
+    }
+    el("numbers").showModal();
+    for (const marked of text.querySelectorAll(".meant")) marked.classList.remove("meant");
+    const place = name && text.querySelector(`#${anchor(name)}`);
+    if (place) place.classList.add("meant");
+    (place || text.firstElementChild)?.scrollIntoView({ block: place ? "center" : "start" });
+    text.focus({ preventScroll: true });
+  },
+});
