@@ -1,5 +1,6 @@
 // What a day's work stumbles over: each of these was in someone's way once.
-import { choose, expect, load, saved, seamOf, test } from "./kit.mjs";
+import { mkdirSync, readFileSync, writeFileSync } from "node:fs";
+import { api, choose, expect, load, pcm, saved, seamOf, test, tone, url } from "./kit.mjs";
 
 /** Goes to a timecode by keys. */
 async function goTo(page, tc) {
@@ -120,4 +121,155 @@ test("a mark that begins right beside the last is a new one; its grips move it",
   await drag(300, 360, box.y + (box.height - 30) / 2 + 4);
   expect(await seconds()).toBe(second);
   expect(await out()).toBeGreaterThan(was + 0.1);
+});
+
+test("a nudge goes by five frames, and by a size that is typed", async ({ bench: page, reel }) => {
+  await choose(page, "Warden 2 → Warden 3");
+  const at = async () => seamOf(await load(reel), "Warden 2", "Warden 3").right.start, was = await at();
+  await page.locator("#tracks").press("Shift+Digit9");
+  await saved(page, 2);
+  expect(await at()).toBe(was - 5 * 1920);
+  const size = page.getByRole("textbox", { name: "Size of a nudge" });
+  await size.fill("0,12s");
+  await size.press("Enter");
+  await page.locator("#tracks").press("Control+]");
+  await saved(page, 3);
+  expect(await at()).toBe(was - 5 * 1920 + 5760);
+  // The same by pointer, and the size is kept for the next day.
+  await page.reload();
+  await choose(page, "Warden 2 → Warden 3");
+  await expect(size).toHaveValue("0,12s");
+  await page.getByRole("button", { name: "Nudge earlier" }).click();
+  await saved(page, 4);
+  expect(await at()).toBe(was - 5 * 1920);
+  await size.fill("a while");
+  await size.press("Enter");
+  await expect(page.getByText("“a while” is not a length")).toBeVisible();
+});
+
+test("panels fold and the timeline is drawn without waves or fades, until they are asked for", async ({ bench: page }) => {
+  await choose(page, "Warden 2 → Warden 3");
+  const drawn = () => page.locator("#lanes").evaluate((c) => c.toDataURL()), wide = async () => (await page.locator("#closeup").boundingBox()).width;
+  const picture = await drawn(), width = await wide();
+  await page.locator("#tracks").press("Shift+H");
+  await expect.poll(drawn).not.toBe(picture);
+  const bare = await drawn();
+  await page.locator("#tracks").press("Alt+h");
+  await expect.poll(drawn).not.toBe(bare);
+  await page.getByRole("button", { name: "Fold the lists" }).click();
+  await page.locator("#tracks").press("Shift+Digit7");
+  await expect(page.locator("#ledger")).toBeHidden();
+  await expect(page.getByRole("complementary", { name: "What is chosen" })).toBeHidden();
+  await expect.poll(wide).toBeGreaterThan(width + 500);
+  await page.reload();
+  await expect(page.locator("#verdict")).toBeVisible();
+  await expect(page.locator("#ledger")).toBeHidden();
+  for (const key of ["Shift+Digit6", "Shift+Digit7", "Shift+H", "Alt+h"]) await page.locator("#tracks").press(key);
+  await expect(page.locator("#ledger")).toBeVisible();
+  await choose(page, "Warden 2 → Warden 3");
+  await expect.poll(drawn).toBe(picture);
+});
+
+test("each number beside the cut is explained where it stands", async ({ bench: page }) => {
+  await choose(page, "Warden 2 → Warden 3");
+  const dialog = page.getByRole("dialog", { name: "What the numbers mean" });
+  for (const [row, words] of [["Click", "linear prediction"], ["Voice level", "ITU-R BS.1770"], ["Room tone", "dBFS above 188 Hz"], ["Handles", "Material beyond both edges"]]) {
+    await page.getByRole("table", { name: "What was measured at the cut" }).getByRole("button", { name: row, exact: true }).click();
+    await expect(dialog.locator(".meant")).toContainText(words);
+    await expect(dialog.locator(".meant")).toBeInViewport();
+    await page.keyboard.press("Escape");
+    await expect(dialog).toBeHidden();
+  }
+  await page.getByRole("button", { name: "What the numbers mean" }).click();
+  await expect(dialog.getByText("Room not known.")).toBeVisible();
+});
+
+test("what does not fit is refused with how far it goes, alike for blends, fades and strikes", async ({ bench: page, reel }) => {
+  await choose(page, "Warden 2 → Warden 3");
+  await page.locator("#tracks").press("b");
+  await saved(page, 2);
+  const offer = page.locator("[role=alert] button").first();
+  await page.locator("#blend-ms").fill("60s");
+  await page.locator("#blend-ms").press("Enter");
+  await expect(offer).toHaveText(/^Take /);
+  await expect(page.locator("#save")).toContainText("r2"); // nothing was done
+  await choose(page, "▸ Warden 1");
+  await expect(page.getByText(/^at most \d/)).toBeVisible();
+  await page.locator("#fade-ms").fill("60s");
+  await page.locator("#fade-ms").press("Enter");
+  await expect(offer).toHaveText(/^Take /);
+  await expect(page.locator("#save")).toContainText("r2");
+  await offer.click();
+  await saved(page, 3);
+  const c = (await load(reel)).reel.clips.find((o) => o.name === "Warden 1");
+  expect(c.fadeIn.length).toBeGreaterThan(48000);
+});
+
+test("what is copied in one reel is pasted into another, with its recordings", async ({ bench: page, reel }) => {
+  const other = (await api("POST", "/reels", { name: `Empty ${Math.random()}`, frameRate: { num: 25, den: 1 } })).body.id;
+  await choose(page, "Warden 1 → Warden 2");
+  await page.locator("#tracks").press("a");
+  await page.keyboard.press("Control+c");
+  await expect(page.locator("#hint")).toContainText("Copied 8 clips");
+  await page.goto(`${url()}/reels/${other}`);
+  await expect(page.locator(".trackhead").first()).toBeVisible();
+  await page.locator("#tracks").press("Control+v");
+  await expect(page.locator(".seamrow").first()).toBeVisible();
+  const was = (await load(reel)).reel, now = (await load(other)).reel;
+  const names = (r) => r.clips.filter((c) => c.name.startsWith("Warden")).sort((a, b) => a.start - b.start).map((c) => `${c.name} ${c.length} ${c.offset}`);
+  expect(names(now)).toEqual(names(was));
+  await page.getByRole("tab", { name: "Sources" }).click();
+  await expect(page.locator("[data-source-row]")).toHaveCount(now.sources.length);
+  const first = Math.min(...now.clips.map((c) => c.start)), there = Math.min(...was.clips.filter((c) => c.name.startsWith("Warden")).map((c) => c.start));
+  const heard = await pcm(other, first, first + 96000), others = was.tracks.filter((t) => t.name !== "Warden").map((t) => t.id);
+  for (const id of others) await api("POST", `/reels/${reel}/edits`, { base: (await load(reel)).revision, edit: { do: "setTrack", with: { track: id, mute: true } } });
+  expect(Buffer.compare(Buffer.from(heard.buffer), Buffer.from((await pcm(reel, there, there + 96000)).buffer))).toBe(0);
+  await page.locator("#tracks").press("Control+z");
+  await expect.poll(async () => (await load(other)).reel.clips.length).toBe(0);
+});
+
+/** Drops files or folders of this machine onto the page. */
+async function drop(page, paths) {
+  const cdp = await page.context().newCDPSession(page), data = { items: [], files: paths, dragOperationsMask: 1 };
+  for (const type of ["dragEnter", "dragOver", "drop"]) await cdp.send("Input.dispatchDragEvent", { type, x: 640, y: 300, data });
+}
+
+test("a folder that is dropped brings the files in it, those of its folders too", async ({ bench: page }, info) => {
+  const dir = info.outputPath("takes");
+  mkdirSync(`${dir}/inner`, { recursive: true });
+  writeFileSync(`${dir}/high.wav`, tone({ hz: 880 }));
+  writeFileSync(`${dir}/inner/low.wav`, tone({ hz: 110 }));
+  writeFileSync(`${dir}/.hidden.wav`, tone({ hz: 220 }));
+  await page.getByRole("tab", { name: "Sources" }).click();
+  const rows = page.locator("[data-source-row]"), before = await rows.count();
+  await drop(page, [dir]);
+  await expect(rows).toHaveCount(before + 2);
+  await expect(rows.filter({ hasText: "high" })).toHaveCount(1);
+  await expect(rows.filter({ hasText: "low" })).toHaveCount(1);
+});
+
+test("linking a folder lists what was linked, not other files of the same name", async ({ page }, info) => {
+  const dir = info.outputPath("media"), made = (await api("POST", "/reels", { name: `Linked ${Math.random()}`, frameRate: { num: 25, den: 1 } })).body.id;
+  for (const d of ["good", "old", "notes"]) mkdirSync(`${dir}/${d}`, { recursive: true });
+  // The list asks for two seconds from 4 s on: only the take that is long enough holds them.
+  writeFileSync(`${dir}/good/line one.wav`, tone({ seconds: 8 }));
+  writeFileSync(`${dir}/old/line one.mp3`, readFileSync("demo/sound/glasshouse fan.flac")); // another ending
+  writeFileSync(`${dir}/old/LINE ONE.wav`, tone({ seconds: 3, hz: 300 }));
+  writeFileSync(`${dir}/notes/other.wav`, tone({ seconds: 1 }));
+  const list = info.outputPath("one.edl");
+  writeFileSync(list, "TITLE: ONE\nFCM: NON-DROP FRAME\n\n001  AX       A     C        00:00:04:00 00:00:06:00 01:00:00:00 01:00:02:00\n* FROM CLIP NAME: line one.wav\n");
+  await page.goto(`${url()}/reels/${made}`);
+  await page.getByRole("tab", { name: "Sources" }).click();
+  await page.locator("#list-file").setInputFiles(list);
+  await page.getByRole("button", { name: "Bring it in" }).click();
+  await expect(page.locator("[data-missing]")).toHaveCount(1);
+  await expect(page.locator("[data-source-row]")).toContainText("missing media");
+  await page.locator("#link-folder").setInputFiles(dir);
+  await expect(page.locator("[data-missing]")).toHaveCount(0);
+  await expect(page.locator("[role=alert]").filter({ hasText: "Not needed, so not listed: LINE ONE.wav" })).toBeVisible();
+  await expect(page.locator("[data-source-row]")).toHaveCount(1);
+  const v = (await load(made)).reel, listed = v.sources.filter((s) => !s.unlisted);
+  expect(listed).toHaveLength(1);
+  expect(v.clips[0].source).toBe(listed[0].id);
+  expect(listed[0].length).toBe(8 * 48000);
 });

@@ -137,3 +137,21 @@ plain("what the server is short of is said on every page", async ({ browser }) =
     rmSync(data, { recursive: true, force: true });
   }
 });
+
+plain("a seam that is chosen while the server is away shows no other seam's verdict, and its own when it is back", async ({ browser }) => {
+  await alone(browser, async (m) => {
+    await choose(m.page, "Warden 3 → Warden 4");
+    const verdict = m.page.locator("#verdict"), numbers = m.page.getByRole("table", { name: "What was measured at the cut" });
+    await expect(verdict).toContainText("Voice rises 5.3 LU");
+    await m.kill();
+    await expect(notice(m.page)).toContainText("The server does not answer");
+    await choose(m.page, "Warden 1 → Warden 2");
+    await expect(verdict).toContainText("Not measured: the server does not answer. Trying again…");
+    await expect(numbers).toBeHidden();
+    await expect(m.page.locator("body")).not.toContainText("Failed to fetch");
+    await m.again();
+    await expect(verdict).toContainText("Blend OK");
+    await expect(numbers.locator("[data-row='Voice level']")).toContainText("−27.4");
+    await expect(notice(m.page)).toBeEmpty();
+  });
+});

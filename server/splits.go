@@ -91,17 +91,18 @@ func (s *Server) getMissing(w http.ResponseWriter, r *http.Request) {
 		if m.Clips == 0 {
 			continue
 		}
+		var could []reel.Source
 		for _, o := range v.Reel.Sources {
 			if o.Missing() || o.Bed.Grown() || o.Unlisted || o.Shows() != src.Shows() || !interchange.Same(o.Name, src.Name) && !interchange.Same(o.Name, src.Tape) && !interchange.Same(o.Tape, src.Tape) {
 				continue
 			}
-			if e, ok := v.Reel.LinkTo(src, o, m.From); ok {
-				m.Match = o.ID
-				if m.Edit, err = reel.Encode(e); err != nil {
-					s.fail(w, r, err)
-					return
-				}
-				break
+			could = append(could, o)
+		}
+		if e, ok := v.Reel.LinkTo(src, could, m.From); ok {
+			m.Match = e.To
+			if m.Edit, err = reel.Encode(e); err != nil {
+				s.fail(w, r, err)
+				return
 			}
 		}
 		out = append(out, m)

@@ -97,21 +97,32 @@ func (e *Link) Apply(r *Reel) (*Reel, Outcome, error) {
 	return r.finish(&out, o)
 }
 
-// LinkTo is the edit that links a missing source to a recording, where one
-// works. A recording that does not tell its timecode begins at zero or where it
-// is first needed.
-func (r *Reel) LinkTo(missing, to Source, first int64) (*Link, bool) {
-	ways := []*Link{{Source: missing.ID, To: to.ID}}
-	if to.StartTC < 0 {
-		zero := int64(0)
-		ways = append(ways, &Link{Source: missing.ID, To: to.ID, StartTC: &zero}, &Link{Source: missing.ID, To: to.ID, StartTC: &first})
-	}
-	for _, e := range ways {
-		if _, _, err := e.Apply(r); err == nil {
-			return e, true
+// LinkTo is the edit that links a missing source to the recording, of several
+// that it could be, that fits best: one that holds what is needed by its own
+// timecode, or counted from zero where it tells none, comes before one that only
+// fits if it is taken to begin where it is first needed; then the one that holds
+// most clips. first is the timecode, in samples, of what is first needed.
+func (r *Reel) LinkTo(missing Source, could []Source, first int64) (*Link, bool) {
+	var best *Link
+	bestWay, bestClips := 0, 0
+	for _, to := range could {
+		ways := []*Link{{Source: missing.ID, To: to.ID}}
+		if to.StartTC < 0 {
+			zero := int64(0)
+			ways = append(ways, &Link{Source: missing.ID, To: to.ID, StartTC: &zero}, &Link{Source: missing.ID, To: to.ID, StartTC: &first})
+		}
+		for way, e := range ways {
+			out, _, err := e.Apply(r)
+			if err != nil {
+				continue
+			}
+			if n := len(out.UsedBy(to.ID)) - len(r.UsedBy(to.ID)); best == nil || way < bestWay || way == bestWay && n > bestClips {
+				best, bestWay, bestClips = e, way, n
+			}
+			break
 		}
 	}
-	return nil, false
+	return best, best != nil
 }
 
 // SilentIn are the clips of a span whose media is missing, so that they are

@@ -120,7 +120,8 @@ export const lists = (tools) => ({
       this.tell(`None of the ${all.length} files in that folder has the name of a missing source. Pick the files themselves, or link by hand.`);
       return;
     }
-    this.linking = true;
+    // Of a folder all is read first, so that of files of one name the best is linked.
+    this.linking = !folder;
     const had = new Set(tools.doc.sources.keys());
     this.hint = `Importing ${wanted.length} ${wanted.length === 1 ? "file" : "files"} to link by name`;
     await tools.uploads.add(wanted);
@@ -141,6 +142,7 @@ export const lists = (tools) => ({
     const names = new Set(files.map((f) => f.name)), running = () => this.imports.some((/** @type {ImportJob} */ j) => names.has(j.name) && ["receiving", "waiting", "reading"].includes(j.state));
     await this.readImports();
     while (running()) await new Promise((r) => setTimeout(r, 200));
+    this.linking = true;
     await this.readMissing(); // links what has come
     await tools.doc.settled();
     await this.readSources();

@@ -30,6 +30,12 @@ const shipped = /** @type {Record<string, Tolerance>} */ (JSON.parse(document.bo
  */
 export const measures = (tools) => ({
   /** @type {any} */ measured: null,
+  /** Whether the server could not be asked about the chosen seam. */
+  unread: false,
+  /** What stands over the close-up. */
+  verdictText() {
+    return this.measured?.why ?? (this.unread ? "Not measured: the server does not answer. Trying again…" : "Measuring…");
+  },
   view: "wave",
   /** @type {any} */ better: null,
   /** @type {any[]} */ limitRows: [],
@@ -38,6 +44,7 @@ export const measures = (tools) => ({
   /** Takes what was measured at the seam, or what an edit would make of it. */
   takeMeasured() {
     const j = tools.close.info?.judged, s = this.seam;
+    this.unread = tools.close.unread;
     if (!j || !s) {
       this.measured = null;
       return;

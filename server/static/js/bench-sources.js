@@ -51,6 +51,7 @@ export const sources = (tools) => ({
   /** @param {Listed} s */
   sourceNote(s) {
     if (s.picture) return this.pictureNote(s);
+    if (!s.recording) return "missing media"; // it has no length of its own
     const d = s.details;
     return `${span(s.length, tools.doc.props)} · ${s.right >= 0 ? "stereo" : "mono"}${d.nativeRate ? ` · ${d.nativeRate / 1000} kHz` : ""}`;
   },

@@ -1,7 +1,7 @@
 // The close-up as it is drawn: one seam, large. What goes out above, what comes in below, on
 // one time axis around the cut; the material beyond each edge is drawn faint.
 
-import { get } from "./api.js";
+import { get, passing } from "./api.js";
 import { fit, paint } from "./canvas.js";
 import { drawStruck, struckGrips } from "./closestruck.js";
 import { drawOverlay, drawSpectrum } from "./closeviews.js";
@@ -29,6 +29,12 @@ export class CloseSheet extends EventTarget {
     this.info = null;
     /** @type {Lie | null} what an edit that is tried would leave */
     this.lie = null;
+    /** Whether the server could not be asked about this seam; it is asked again. */
+    this.unread = false;
+    /** @type {ReturnType<typeof setTimeout> | undefined} */
+    this.blank = undefined;
+    /** @type {ReturnType<typeof setTimeout> | undefined} */
+    this.again = undefined;
     this.around = doc.props.sampleRate * 1.2;
     this.middle = 0;
     this.playhead = -1;
@@ -71,7 +77,11 @@ export class CloseSheet extends EventTarget {
     this.seam = seam;
     this.info = null;
     this.spectra = null;
+    this.unread = false;
     this.redraw();
+    // What was known of the seam before does not stand beside the name of this one.
+    clearTimeout(this.blank);
+    this.blank = setTimeout(() => !this.info && this.dispatchEvent(new Event("info")), 250);
     await this.read();
   }
 
@@ -113,8 +123,15 @@ export class CloseSheet extends EventTarget {
       if (seam !== this.seam || this.trial) return;
       this.info = this.held(info);
       this.lie = null;
-    } catch {
-      return; // the seam is gone; the ledger will choose another
+      this.unread = false;
+    } catch (err) {
+      // Where the seam is gone, the ledger will choose another.
+      if (seam !== this.seam || !passing(err)) return;
+      this.unread = true;
+      if (!this.info) this.dispatchEvent(new Event("info"));
+      clearTimeout(this.again);
+      this.again = setTimeout(() => seam === this.seam && void this.read(), 1000);
+      return;
     }
     if (this.view === "spectrum") void this.readSpectra();
     this.redraw();

@@ -7,16 +7,23 @@ import { get, say } from "./api.js";
  * @returns {object & ThisType<any>}
  */
 export const importList = (tools) => ({
+  /** @type {Map<string, ImportJob> | null} what is told while the list is being read */
+  told: null,
   /** @param {ImportJob} j */
   takeImport(j) {
+    this.told?.set(j.id, j);
     const i = this.imports.findIndex((/** @type {ImportJob} */ o) => o.id === j.id);
     if (i < 0) this.imports.push(j);
     else this.imports[i] = j;
   },
   async readImports() {
+    // What is told while the list is on its way is newer than the list.
+    const told = (this.told = new Map());
     const { imports } = await get(`/reels/${tools.uploads.reel}/imports`).catch(() => ({ imports: this.imports }));
     const dismissed = this.dismissed ?? [];
-    this.imports = imports.filter((/** @type {ImportJob} */ j) => !dismissed.includes(j.id));
+    this.imports = imports.map((/** @type {ImportJob} */ j) => told.get(j.id) ?? j).filter((/** @type {ImportJob} */ j) => !dismissed.includes(j.id));
+    for (const j of told.values()) if (!imports.some((/** @type {ImportJob} */ o) => o.id === j.id)) this.takeImport(j);
+    if (this.told === told) this.told = null;
   },
   /** What is under way, and what ended with something to say. @returns {ImportJob[]} */
   get openImports() {
