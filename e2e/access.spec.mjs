@@ -120,6 +120,13 @@ const views = {
     await page.goto(`${url()}/keys`);
     await expect(page.locator("[data-command]").first()).toBeVisible();
     await look();
+    await page.goto(`${url()}/numbers`);
+    await look();
+    await page.goto(`${url()}/reels/${reel}`);
+    await expect(page.locator(".seamrow").first()).toBeVisible();
+    await page.locator("#tracks").press("Shift+J");
+    await expect(page.getByRole("dialog", { name: "What the numbers mean" }).getByText("Room not known.")).toBeVisible();
+    await look();
     await page.goto(url());
     await look();
   },

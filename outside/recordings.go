@@ -34,7 +34,8 @@ func Speech(t testing.TB, set string, seconds float64, nth int) [][]float32 {
 		if err != nil {
 			t.Fatal(err)
 		}
-		if float64(len(b)) < 8000*seconds {
+		// The sounds of monkeys are no speech, and have a noise of their own under them.
+		if float64(len(b)) < 8000*seconds || filepath.Base(f) == "tt-monkeys.g722" {
 			continue
 		}
 		if n++; n%nth != 0 {
