@@ -39,6 +39,7 @@ const (
 	shortFind = 0.2  // where nothing longer is quiet: with its edges a pause of 0.25 s and more
 	loudRoom  = -30. // dBFS: what is as loud all the time is no room
 	around    = 8    // seconds to either side that the floor is looked for in
+	murmur    = 2.0  // dB over the quietest fifth of a second, with all above 150 Hz
 	mostFound = 200
 	coloured  = 24 // so many of the best have their colour measured
 )
@@ -76,9 +77,16 @@ func Find(ctx context.Context, r sound.Reader, rate int, from, to int64, progres
 		if len(out.Quiet) > 0 {
 			break
 		}
-		for _, run := range runs(high, localFloors(high), least) {
+		floors, deep := localFloors(high), deepest(high, 10, 1.12)
+		for k := range floors {
+			floors[k] = min(floors[k], deep[k])
+		}
+		for _, run := range runs(high, floors, least) {
 			for _, part := range steady(frames[run[0]:run[1]], high[run[0]:run[1]], least) {
 				a, b := run[0]+part[0], run[0]+part[1]
+				if second := int(math.Round(1 / measure.FrameSeconds)); average(high[a:b]) > deep[(a+b)/2/second]*math.Pow(10, murmur/10) {
+					continue
+				}
 				q := rated(powers[a:b], high[a:b])
 				q.From, q.To = from+int64(a)*size, from+int64(b)*size
 				ok, err := hear.alone(&q)
@@ -200,6 +208,37 @@ func localFloors(powers []float64) []float64 {
 	for k := range out {
 		a, b := max((k-around)*second, 0), min((k+around+1)*second, len(powers))
 		out[k] = math.Pow(10, measure.Floor(powers[a:b])/10)
+	}
+	return out
+}
+
+// deepest are the powers of the quietest runs of so many frames around each second
+// that hold no digital silence, times what chance takes off the least of many: a
+// voice can murmur below 188 Hz, where rooms are not listened to, and be near
+// the floor that speech leaves.
+func deepest(high []float64, wide int, chance float64) []float64 {
+	second := int(math.Round(1 / measure.FrameSeconds))
+	least := make([]float64, (len(high)+second-1)/second) // in each second
+	for k := range least {
+		least[k] = math.Inf(1)
+	}
+	var sum float64
+	sounds := 0
+	for i, p := range high {
+		sum += p
+		if sounds++; p <= silence {
+			sum, sounds = 0, 0
+		}
+		if sounds > wide {
+			sum -= high[i-wide]
+		}
+		if sounds >= wide {
+			least[i/second] = min(least[i/second], sum/float64(wide))
+		}
+	}
+	out := make([]float64, len(least))
+	for k := range out {
+		out[k] = slices.Min(least[max(k-around, 0):min(k+around+1, len(least))]) * chance
 	}
 	return out
 }

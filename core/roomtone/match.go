@@ -11,6 +11,7 @@ import (
 	"blendseam/core/measure"
 	"blendseam/core/mix"
 	"blendseam/core/reel"
+	"blendseam/core/sound"
 )
 
 // Sample is a swatch with what is known of its sound.
@@ -161,7 +162,7 @@ func samplesNear(ctx context.Context, r *reel.Reel, open mix.Open, find Finder, 
 	}
 	quiet := found.Quiet
 	if len(quiet) == 0 {
-		if quiet, err = shortRooms(r, open, src, (from+to)/2); err != nil {
+		if quiet, err = shortRooms(ctx, r, open, src, (from+to)/2); err != nil {
 			return nil, err
 		}
 	}
@@ -195,26 +196,72 @@ const shortestRoom = 0.06
 
 // shortRooms are the pauses in which the room around a place is heard, where no
 // quiet stretch is.
-func shortRooms(r *reel.Reel, open mix.Open, src reel.Source, at int64) ([]Quiet, error) {
+func shortRooms(ctx context.Context, r *reel.Reel, open mix.Open, src reel.Source, at int64) ([]Quiet, error) {
 	const most = 4
-	ear := NewEar(r.Props.SampleRate, open)
+	rate := r.Props.SampleRate
+	ear := NewEar(rate, open)
 	room, err := ear.Room(src, at)
 	if err != nil || room.State != floor.Heard {
 		return nil, err
 	}
-	hop := int64(floor.Hop(r.Props.SampleRate))
-	var out []Quiet
-	for _, p := range room.Places[:min(len(room.Places), most)] {
+	hop := int64(floor.Hop(rate))
+	var places []Quiet
+	for _, p := range room.Places {
 		q := Quiet{From: (p[0] + 2) * hop, To: (p[1] - 1) * hop} // the frames at both ends reach beyond it
-		if float64(q.To-q.From) < shortestRoom*float64(r.Props.SampleRate) && len(out) > 0 || q.To-q.From < 4*hop {
+		if float64(q.To-q.From) < shortestRoom*float64(rate) && len(places) > 0 || q.To-q.From < 4*hop {
 			break
 		}
+		places = append(places, q)
+	}
+	if places, err = unvoiced(ctx, ear.source(src).reader, rate, at, places); err != nil {
+		return nil, err
+	}
+	var out []Quiet
+	for _, q := range places[:min(len(places), most)] {
 		one, err := Measure(r, open, src, q.From, q.To)
 		if err != nil {
 			continue
 		}
 		q.Level, q.Even, q.Slope, q.Bands = one.Level, one.Even, one.Slope, one.Bands
 		out = append(out, q)
+	}
+	return out, nil
+}
+
+// unvoiced are the places of a room in which no voice murmurs below 188 Hz, where
+// rooms are not listened to; where all are louder there than the quietest tenth
+// of a second around them, it is the one that is so least.
+func unvoiced(ctx context.Context, reader sound.Reader, rate int, at int64, places []Quiet) ([]Quiet, error) {
+	if len(places) < 1 {
+		return nil, nil
+	}
+	size := int64(float64(rate) * measure.FrameSeconds)
+	from := max(at-int64(floor.Reach*float64(rate)), 0) / size * size
+	to := min(at+int64(floor.Reach*float64(rate)), reader.Len())
+	frames, err := read(ctx, reader, rate, from, to, func(float64) {})
+	if err != nil {
+		return nil, err
+	}
+	_, high := alternating(frames)
+	deep := deepest(high, 5, 1.25)
+	second := int(math.Round(1 / measure.FrameSeconds))
+	var out []Quiet
+	least, best := math.Inf(1), places[0]
+	for _, q := range places {
+		a, b := int((q.From-from+size-1)/size), int((q.To-from)/size)
+		if b = min(b, len(high)); a < 0 || b <= a {
+			continue
+		}
+		over := 10 * math.Log10(average(high[a:b])/deep[min(a/second, len(deep)-1)])
+		if over <= murmur {
+			out = append(out, q)
+		}
+		if over < least {
+			least, best = over, q
+		}
+	}
+	if len(out) == 0 {
+		out = []Quiet{best}
 	}
 	return out, nil
 }
