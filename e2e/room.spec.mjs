@@ -211,7 +211,7 @@ test("swatches: found, heard on the wave, kept, named, laid; made-up rooms; a be
   await expect(page.locator("#bed [role=status]")).toHaveText("");
   await expect(page.getByLabel("Tone of the bed").locator("option").first()).toBeAttached();
   await page.locator("#bed-strike").check();
-  await expect(page.locator("#bed [role=status]")).toContainText("where nobody speaks");
+  await expect(page.locator("#bed [role=status]")).toContainText("struck");
   await page.locator("#do-bed").click();
   await expect(page.locator("#bed")).toBeHidden();
   await expect.poll(async () => ((await load(reel)).reel.strikes ?? []).length).toBeGreaterThan(5);

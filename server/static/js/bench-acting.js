@@ -2,6 +2,7 @@
 // tracks that are worked on; and how later clips and snapping are set.
 
 import { frameLength, lengthOf, noLength } from "./timecode.js";
+import { count } from "./words.js";
 
 /**
  * @param {import("./bench.js").Tools} tools
@@ -144,7 +145,7 @@ export const acting = (tools) => ({
     else tools.timeline.working = new Set([next.id]);
     if (this.track) this.track = { ...next };
     this.takeWorking();
-    this.hint = more ? `${tools.timeline.working.size} tracks are worked on` : `${next.name} is worked on`;
+    this.hint = more ? `${count(tools.timeline.working.size, "track is", "tracks are")} active` : `${next.name} is worked on`;
     const row = tools.timeline.layout().find((r) => r.track.id === next.id), box = tools.timeline.parts.tracks;
     if (row && row.top < box.scrollTop) box.scrollTop = row.top;
     else if (row && row.top + row.height > box.scrollTop + box.clientHeight) box.scrollTop = row.top + row.height - box.clientHeight;

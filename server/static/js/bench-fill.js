@@ -3,6 +3,7 @@
 
 import { get, say, send } from "./api.js";
 import { shortAt, span, typed } from "./timecode.js";
+import { count } from "./words.js";
 
 /** @param {string} id @returns {any} */
 const el = (id) => document.getElementById(id);
@@ -164,7 +165,7 @@ export const filling = (tools) => ({
     try {
       await tools.doc.edit("together", { label: `fill ${taken.length} ${taken.length === 1 ? "gap" : "gaps"} with room tone`, edits: taken.map((/** @type {any} */ r) => r.edit) });
       el("fills").close();
-      this.hint = `Filled ${taken.length} gaps as one step`;
+      this.hint = `Filled ${count(taken.length, "gap")} as one step`;
     } catch (err) {
       w.problem = say(err);
     }
@@ -237,7 +238,7 @@ export const filling = (tools) => ({
     if (!w?.strike) return "";
     if (w.looking) return "Looking for where nobody speaks…";
     const total = w.pauses.reduce((/** @type {number} */ n, /** @type {Pause} */ p) => n + p.to - p.from, 0);
-    return w.pauses.length ? `${w.pauses.length} stretches where nobody speaks, ${span(total, tools.doc.props)} in all, are struck; the longest ${span(Math.max(...w.pauses.map((/** @type {Pause} */ p) => p.to - p.from)), tools.doc.props)}.` : "Nobody is silent for long enough there.";
+    return w.pauses.length ? `${count(w.pauses.length, "pause is", "pauses are")} struck, ${span(total, tools.doc.props)} in all; the longest ${span(Math.max(...w.pauses.map((/** @type {Pause} */ p) => p.to - p.from)), tools.doc.props)}.` : "Nobody is silent for long enough there.";
   },
   /** The edits of the bed as it is set. @returns {Edit[]} */
   bedEdits() {

@@ -3,6 +3,7 @@
 
 import { Problem, get, say, send } from "./api.js";
 import { at as timecode, format, frameOf } from "./timecode.js";
+import { count } from "./words.js";
 
 /** @param {string} id @returns {any} */
 const el = (id) => document.getElementById(id);
@@ -123,7 +124,7 @@ export const lists = (tools) => ({
     // Of a folder all is read first, so that of files of one name the best is linked.
     this.linking = !folder;
     const had = new Set(tools.doc.sources.keys());
-    this.hint = `Importing ${wanted.length} ${wanted.length === 1 ? "file" : "files"} to link by name`;
+    this.hint = `Importing ${count(wanted.length, "file")} to link by name`;
     await tools.uploads.add(wanted);
     if (folder) await this.leaveUnused(wanted, had);
   },
@@ -192,6 +193,6 @@ export const lists = (tools) => ({
     const pic = s.picture, p = tools.doc.props;
     if (!pic) return "";
     if (!s.recording) return "picture, not linked";
-    return pic.frames ? `${timecode(s.length, { ...p, startFrame: 0 }).slice(3)} · ${pic.frames} frames · ${(pic.rate.num / pic.rate.den).toFixed(3).replace(/\.?0+$/, "")} fps` : "still";
+    return pic.frames ? `${timecode(s.length, { ...p, startFrame: 0 }).slice(3)} · ${count(pic.frames, "frame")} · ${(pic.rate.num / pic.rate.den).toFixed(3).replace(/\.?0+$/, "")} fps` : "still";
   },
 });

@@ -3,6 +3,7 @@
 
 import { say, send } from "./api.js";
 import { shortAt } from "./timecode.js";
+import { count } from "./words.js";
 
 /** @param {string} id @returns {any} */
 const el = (id) => document.getElementById(id);
@@ -79,7 +80,7 @@ export const sweeping = (tools) => ({
     const taken = w.rows.filter((/** @type {any} */ r) => r.take), worse = w.rows.filter((/** @type {any} */ r) => r.worse);
     const left = (/** @type {string} */ v) => w.rows.filter((/** @type {any} */ r) => (r.take && r.after ? r.after.verdict : r.before.verdict) === v).length;
     const then = `after it ${left("mend")} to mend, ${left("hear")} to check`;
-    return `${taken.length} of ${w.rows.length} seams are mended · ${then}${worse.length ? ` · left out as it would make them worse: ${worse.map((/** @type {any} */ r) => r.title).join(", ")}` : ""}`;
+    return `${taken.length} of ${count(w.rows.length, "seam")} mended · ${then}${worse.length ? ` · left out as it would make them worse: ${worse.map((/** @type {any} */ r) => r.title).join(", ")}` : ""}`;
   },
   sweepTaken() {
     return this.sweep?.rows.filter((/** @type {any} */ r) => r.take).length ?? 0;
@@ -109,7 +110,7 @@ export const sweeping = (tools) => ({
     try {
       await tools.doc.edit("together", { label: `sweep ${taken.length} ${taken.length === 1 ? "seam" : "seams"}`, edits });
       el("sweep").close();
-      this.hint = `Swept ${taken.length} seams as one step`;
+      this.hint = `Swept ${count(taken.length, "seam")} as one step`;
     } catch (err) {
       w.problem = say(err);
     }

@@ -58,7 +58,7 @@ export const frames = (n, p) => n / frameLength(p);
 export function span(n, p) {
   const s = Math.abs(n) / p.sampleRate;
   if (n === 0) return "0 s";
-  if (s < 0.001) return `${Math.abs(n)} samples`;
+  if (s < 0.001) return `${Math.abs(n)} ${Math.abs(n) === 1 ? "sample" : "samples"}`;
   return s < 1 ? `${Math.round(s * 1000)} ms` : `${s.toFixed(2)} s`;
 }
 
