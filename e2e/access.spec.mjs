@@ -45,9 +45,9 @@ const views = {
     await page.keyboard.press("m");
     await expect(page.locator("[data-marker]").first()).toBeVisible();
     await look();
-    await page.getByRole("tab", { name: "Steps" }).click();
+    await page.getByRole("tab", { name: "History" }).click();
     await expect(page.locator("[data-step]")).toHaveCount(2);
-    await page.getByRole("button", { name: "Keep" }).click();
+    await page.getByRole("button", { name: "Save", exact: true }).click();
     await expect(page.locator("[data-version]")).toBeVisible();
     await look();
   },
@@ -82,7 +82,7 @@ const views = {
     await look();
     await page.keyboard.press("Shift+5");
     await page.locator("#find-quiet").click();
-    await page.locator("[data-quiet]").first().getByRole("button", { name: "Keep" }).click();
+    await page.locator("[data-quiet]").first().getByRole("button", { name: "Save", exact: true }).click();
     await expect(page.locator("[data-swatch]")).toBeVisible();
     await look();
     await page.locator("#tracks").press("Shift+T");
@@ -110,7 +110,7 @@ const views = {
     await page.keyboard.press("Escape");
     await page.locator("#tracks").press("Shift+E");
     await page.locator("#export select").first().selectOption("edl");
-    await expect(page.getByRole("list", { name: "What it does not hold" })).toContainText("left out");
+    await expect(page.getByRole("list", { name: "What is lost" })).toContainText("left out");
     await look();
   },
   "the other pages": async (page, look, reel) => {
@@ -156,7 +156,7 @@ test("by keys alone: from the ledger through blending, choosing, nudging and tak
   await page.keyboard.press("Delete");
   await expect(page.locator("#save")).toContainText("r3");
   // The blend went with the clip, and the page said so.
-  await expect(page.getByRole("alert")).toContainText("went with its other side");
+  await expect(page.getByRole("alert")).toContainText("removed with its other side");
   let v = await load(reel);
   expect(v.reel.clips.some((c) => c.name === "Warden 3")).toBe(false);
   await page.keyboard.press("Control+z");
@@ -216,7 +216,7 @@ test("mending one seam after the other: the list goes on from where one was, and
   await choose(page, "Warden 3 → Warden 4");
   // Another preset is put by the key, and stays so after a reload, as do the filter and how long one listens.
   await page.getByRole("button", { name: "Presets", exact: true }).click();
-  await page.getByLabel("Same take, constant gain is put by the blend key").check();
+  await page.getByLabel("Same take, constant gain is applied by the blend key").check();
   await page.getByRole("button", { name: "Done" }).click();
   await expect(page.getByRole("button", { name: "Blend 80 ms across B" })).toBeVisible();
   await page.getByLabel("Seconds before the cut").fill("0.405");

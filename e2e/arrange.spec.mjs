@@ -18,7 +18,7 @@ test.describe("the rough layout becomes the tight one", () => {
         await page.evaluate(() => new Promise((go) => requestAnimationFrame(() => requestAnimationFrame(go))));
       }
       await row.click();
-      await page.getByRole("button", { name: "Timeline to the seam" }).click();
+      await page.getByRole("button", { name: "Zoom the timeline to the seam" }).click();
       const names = title.split(/[→▪▸]/).map((n) => n.trim()), v = await load(reel), { body } = await api("GET", `/reels/${reel}/seams`);
       const name = (id) => v.reel.clips.find((c) => c.id === id)?.name ?? "";
       const seam = body.seams.find((s) => name(s.left) === names[0] && name(s.right) === names[1]).at;
@@ -56,7 +56,7 @@ test.describe("the rough layout becomes the tight one", () => {
     p = await at("Warden 5 → Warden 5");
     const piece = (await clipsOf(reel, "Warden 5"))[1];
     await page.mouse.click(p.x(piece.start + piece.length / 2), await p.y("Warden", "tab"));
-    await page.getByRole("button", { name: "Take out" }).click();
+    await page.getByRole("button", { name: "Remove", exact: true }).click();
     await done();
     await at("Warden 5 → Warden 5");
     await page.getByRole("button", { name: "Join" }).click();
@@ -64,7 +64,7 @@ test.describe("the rough layout becomes the tight one", () => {
     // The line that is said twice.
     p = await at("Grower 4 → Grower 4");
     await page.mouse.click(p.x(p.seam) + 40, await p.y("Grower", "tab"));
-    await page.getByRole("button", { name: "Take out" }).click();
+    await page.getByRole("button", { name: "Remove", exact: true }).click();
     await done();
     // A head that begins too early, to its marker.
     p = await at("Warden 6 → Warden 7");
@@ -175,8 +175,8 @@ test("the middle of a clip goes in one gesture: mark a span, delete; and closes 
   await mark();
   // Other tracks lie across, so closing up on all is refused, and on this one offered.
   await page.keyboard.press("Alt+Delete");
-  await expect(page.getByRole("alert")).toContainText(/would follow|lies in the time/);
-  await page.getByRole("button", { name: "Close up on this track alone" }).click();
+  await expect(page.getByRole("alert")).toContainText(/would follow|is in the time/);
+  await page.getByRole("button", { name: "Close the gap on this track only" }).click();
   await saved(page, 4);
   pieces = await clipsOf(reel, "Warden 3");
   expect(pieces[1].start).toBe(pieces[0].start + pieces[0].length);
@@ -217,7 +217,7 @@ test("copy, cut and paste over tracks, with the blends inside; where there is no
   await page.keyboard.press("Escape");
   await page.keyboard.press("Home");
   await page.keyboard.press("u");
-  await expect(page.getByRole("alert")).toContainText("No clip lies at the playhead");
+  await expect(page.getByRole("alert")).toContainText("No clip at the playhead");
   await page.goto(`${url()}/reels/${reel}?at=${from}`);
   await expect(page.locator(".seamrow").first()).toBeVisible();
   // Both voices' first two clips by clicks, the second with shift.
@@ -260,7 +260,7 @@ test("a recording is cut into named stretches in a row, and a gap is filled exac
   const v = await load(reel), source = v.reel.sources.find((s) => s.name === "spot effects");
   await page.goto(`${url()}/reels/${reel}?source=${source.id}&at=${48000 * 100}`);
   await expect(page.getByLabel("In, s")).toBeVisible();
-  await page.getByLabel("Onto track").selectOption({ label: "Spots" });
+  await page.getByLabel("Track to insert on").selectOption({ label: "Spots" });
   await page.locator("#stretch-name").fill("rattle 1");
   let revision = 1;
   for (const [a, b] of [[0.25, 1], [2.5, 3.75], [5, 5.5]]) {
@@ -280,7 +280,7 @@ test("a recording is cut into named stretches in a row, and a gap is filled exac
   await saved(page, ++revision);
   await page.goto(`${url()}/reels/${reel}?source=${source.id}&at=${hole.start + 100}`);
   await expect(page.getByLabel("In, s")).toBeVisible();
-  await page.getByLabel("Onto track").selectOption({ label: "Spots" });
+  await page.getByLabel("Track to insert on").selectOption({ label: "Spots" });
   await page.getByLabel("In, s").fill("7");
   await page.getByLabel("In, s").press("Enter");
   await page.getByRole("button", { name: "Fill from in" }).click();
@@ -291,7 +291,7 @@ test("a recording is cut into named stretches in a row, and a gap is filled exac
   await saved(page, ++revision);
   await page.goto(`${url()}/reels/${reel}?source=${source.id}&at=${hole.start + 100}`);
   await expect(page.getByLabel("In, s")).toBeVisible();
-  await page.getByLabel("Onto track").selectOption({ label: "Spots" });
+  await page.getByLabel("Track to insert on").selectOption({ label: "Spots" });
   await page.getByLabel("Out, s").fill("9");
   await page.getByLabel("Out, s").press("Enter");
   await page.locator("#tracks").press("Alt+d");
@@ -301,9 +301,9 @@ test("a recording is cut into named stretches in a row, and a gap is filled exac
 
 test("steps are gone to by a click, also those of another way; versions are kept, opened and gone back to", async ({ bench: page, reel }) => {
   const first = await laid(reel);
-  await page.getByRole("tab", { name: "Steps" }).click();
+  await page.getByRole("tab", { name: "History" }).click();
   await page.getByLabel("Name of a version").fill("before the trims");
-  await page.getByRole("button", { name: "Keep" }).click();
+  await page.getByRole("button", { name: "Save", exact: true }).click();
   await expect(page.locator("[data-version]")).toContainText("before the trims");
   await page.locator("#tracks").focus();
   await page.keyboard.press("2");
@@ -339,8 +339,8 @@ test("steps are gone to by a click, also those of another way; versions are kept
   expect(await laid(reel)).toEqual(other);
   // Back to the version, and the version as a reel of its own, after a reload.
   await page.reload();
-  await page.getByRole("tab", { name: "Steps" }).click();
-  await page.getByRole("button", { name: "Go back to it" }).click();
+  await page.getByRole("tab", { name: "History" }).click();
+  await page.getByRole("button", { name: "Go back" }).click();
   await saved(page, 12);
   expect(await laid(reel)).toEqual(first);
   await page.getByRole("button", { name: "Open", exact: true }).click();
@@ -417,7 +417,7 @@ test("tracks: locked, reordered, coloured, tall, keeping their time; the keys wo
   await expect.poll(async () => (await load(reel)).reel.tracks.find((t) => t.name === "Music").height).toBeGreaterThan(130);
   await musicHead.getByRole("button", { name: "Music" }).first().click();
   await page.getByLabel("Colour").selectOption("rose");
-  await page.getByLabel("Keeps its time").check();
+  await page.getByLabel(/Not rippled/).check();
   await page.getByLabel("Locked").check();
   await expect.poll(async () => (await load(reel)).reel.tracks.find((t) => t.name === "Music")).toMatchObject({ colour: "rose", stays: true, locked: true });
   // A locked track refuses, and unlocking is one click away.
@@ -471,7 +471,7 @@ test("clips are chosen by a box, and the drag of an edge of two microphones trim
   await saved(page, revision);
   await page.getByRole("radio", { name: "follow", exact: true }).click();
   await choose(page, "warden take 3 → warden take 3");
-  await page.getByRole("button", { name: "Timeline to the seam" }).click();
+  await page.getByRole("button", { name: "Zoom the timeline to the seam" }).click();
   const p = await zoomed(page, reel, start + 96000);
   await page.mouse.click(p.x(start + 60000), await p.y("Spots", "tab"));
   await page.keyboard.down("Shift");
@@ -605,14 +605,14 @@ test("two windows: later clips that follow in one follow in the other, and both 
 
 test("a source is dragged onto a track: snapped, told, and where there is no room laid at the nearest", async ({ bench: page, reel }) => {
   await choose(page, "drips ▪");
-  await page.getByRole("button", { name: "Timeline to the seam" }).click();
+  await page.getByRole("button", { name: "Zoom the timeline to the seam" }).click();
   const [drips] = await clipsOf(reel, "drips"), end = drips.start + drips.length, p = await zoomed(page, reel, end);
   await page.getByRole("tab", { name: "Sources" }).click();
   const hold = await page.locator("[data-source-row] button").filter({ hasText: "spot effects" }).boundingBox();
   await page.mouse.move(hold.x + 40, hold.y + 10);
   await page.mouse.down();
   await page.mouse.move(p.x(end) - 50, await p.y("Spots", "wave"), { steps: 8 });
-  await expect(page.locator("#hint")).toContainText("“drips” lies there");
+  await expect(page.locator("#hint")).toContainText("“drips” is there");
   await page.mouse.move(p.x(end) + 4, await p.y("Spots", "wave"), { steps: 4 });
   await expect(page.locator("#hint")).toContainText("of “spot effects” at");
   await page.keyboard.press("Escape");
@@ -644,7 +644,7 @@ test("a source is dragged onto a track: snapped, told, and where there is no roo
 test("head and tail to the playhead, with later clips staying and following, and nothing to do told", async ({ bench: page, reel }) => {
   await choose(page, "Warden 2 → Warden 3");
   await page.locator("#tracks").press("t");
-  await expect(page.getByRole("alert")).toContainText("The tail of “Warden 2” lies at the playhead already");
+  await expect(page.getByRole("alert")).toContainText("The tail of “Warden 2” is at the playhead already");
   for (let i = 0; i < 3; i++) await page.keyboard.press("Shift+ArrowLeft");
   const before = await load(reel), of = (v, name) => v.reel.clips.find((c) => c.name === name), [two, three, four] = ["Warden 2", "Warden 3", "Warden 4"].map((n) => of(before, n));
   await page.keyboard.press("t");
@@ -676,5 +676,5 @@ test("head and tail to the playhead, with later clips staying and following, and
   expect(head.offset).toBeGreaterThan(three.offset);
   expect(of(now, "Warden 4").start).toBe(four.start - (head.offset - three.offset));
   await page.keyboard.press("h");
-  await expect(page.getByRole("alert")).toContainText("The head of “Warden 3” lies at the playhead already");
+  await expect(page.getByRole("alert")).toContainText("The head of “Warden 3” is at the playhead already");
 });

@@ -74,7 +74,7 @@ test("export comes alive again after a list was chosen", async ({ bench: page })
   await page.keyboard.press("Escape");
   await page.getByRole("button", { name: "Export", exact: true }).click();
   // It still stands on the timeline, and writes it; and sound again when that is chosen.
-  await expect(dialog.getByText("All of this edit can be written.")).toBeVisible();
+  await expect(dialog.getByText("Everything can be written.")).toBeVisible();
   await expect(dialog.getByText("A reel is written as")).toHaveCount(0);
   await file.selectOption("wav");
   await expect(dialog.getByText("LUFS").first()).toBeVisible();
@@ -159,7 +159,7 @@ test("panels fold and the timeline is drawn without waves or fades, until they a
   await page.getByRole("button", { name: "Fold the lists" }).click();
   await page.locator("#tracks").press("Shift+Digit7");
   await expect(page.locator("#ledger")).toBeHidden();
-  await expect(page.getByRole("complementary", { name: "What is chosen" })).toBeHidden();
+  await expect(page.getByRole("complementary", { name: "Selection" })).toBeHidden();
   await expect.poll(wide).toBeGreaterThan(width + 500);
   await page.reload();
   await expect(page.locator("#verdict")).toBeVisible();
@@ -261,7 +261,7 @@ test("linking a folder lists what was linked, not other files of the same name",
   await page.goto(`${url()}/reels/${made}`);
   await page.getByRole("tab", { name: "Sources" }).click();
   await page.locator("#list-file").setInputFiles(list);
-  await page.getByRole("button", { name: "Bring it in" }).click();
+  await page.getByRole("button", { name: "Import it" }).click();
   await expect(page.locator("[data-missing]")).toHaveCount(1);
   await expect(page.locator("[data-source-row]")).toContainText("missing media");
   await page.locator("#link-folder").setInputFiles(dir);

@@ -21,17 +21,17 @@ test("a key is changed, a conflict is told with both names, and the bench shows 
   // What another command holds is told with its name, and taken only when wanted.
   await row(page, "split").getByRole("button", { name: /^Add a key/ }).click();
   await page.keyboard.press("b");
-  await expect(page.getByRole("alert")).toContainText("B calls “Blend the seam” now. It can call “Split at the playhead” instead.");
+  await expect(page.getByRole("alert")).toContainText("B is used by “Blend the seam”. Use it for “Split at the playhead” instead?");
   await page.getByRole("button", { name: "Dismiss" }).click();
   await expect(row(page, "split")).not.toContainText(/\bB\b/);
   await row(page, "split").getByRole("button", { name: /^Add a key/ }).click();
   await page.keyboard.press("b");
-  await page.getByRole("button", { name: "Take it over" }).click();
+  await page.getByRole("button", { name: "Reassign" }).click();
   await expect(row(page, "split").getByRole("button", { name: /^B for/ })).toBeVisible();
   // What is the browser's is left to it.
   await row(page, "split").getByRole("button", { name: /^Add a key/ }).click();
   await page.keyboard.press("F5");
-  await expect(page.getByRole("alert")).toContainText("belongs to the browser");
+  await expect(page.getByRole("alert")).toContainText("is reserved by the browser");
 
   await page.goto(`${url()}/reels/${reel}`);
   await expect(page.locator(".seamrow").first()).toBeVisible();
@@ -50,16 +50,16 @@ test("a key is changed, a conflict is told with both names, and the bench shows 
   await row(page, "split").getByRole("button", { name: /^Reset/ }).click();
   await expect(row(page, "split").getByRole("button", { name: /^S for/ })).toBeVisible();
   await expect(row(page, "split").getByRole("button", { name: /^B for/ })).toHaveCount(0);
-  await expect(page.getByRole("status")).toContainText("1 command has keys of your own"); // the blend lost its key
+  await expect(page.getByRole("status")).toContainText("1 command differs from the default"); // the blend lost its key
   await page.getByRole("button", { name: "Reset all" }).click();
-  await expect(page.getByRole("status")).toContainText("All keys are as they ship");
+  await expect(page.getByRole("status")).toContainText("All keys are the default");
   await expect(row(page, "blend").getByRole("button", { name: /^B for/ })).toBeVisible();
 });
 
 test("named sets are made, chosen, exported, imported and removed", async ({ page }, info) => {
   await page.goto(`${url()}/keys`);
   await page.getByLabel("Name of a new set").fill("left hand");
-  await page.getByRole("button", { name: "Make a set of these" }).click();
+  await page.getByRole("button", { name: "Save as a new set" }).click();
   await expect(page.locator("#set")).toHaveValue("left hand");
   await row(page, "nextSeam").getByRole("button", { name: /^N for/ }).click();
   await page.keyboard.press("Alt+q");
@@ -74,10 +74,10 @@ test("named sets are made, chosen, exported, imported and removed", async ({ pag
   await page.locator("#set").selectOption("");
   await expect(row(page, "nextSeam").getByRole("button", { name: /^N for/ })).toBeVisible();
   await page.locator("#import-keys").setInputFiles(path);
-  await expect(page.getByRole("alert")).toContainText("Brought in as “left hand 2”");
+  await expect(page.getByRole("alert")).toContainText("Imported as “left hand 2”");
   await expect(row(page, "nextSeam")).toContainText("Alt Q");
   // A file that is none, one with a conflict, and one of another version.
-  for (const [text, word] of [["{", "not a file of keys"], [JSON.stringify({ ...set, version: 9 }), "not a file of keys"], [JSON.stringify({ ...set, keys: { split: ["w"], join: ["w"] } }), "cannot call both"]]) {
+  for (const [text, word] of [["{", "is not a key set"], [JSON.stringify({ ...set, version: 9 }), "is not a key set"], [JSON.stringify({ ...set, keys: { split: ["w"], join: ["w"] } }), "cannot call both"]]) {
     writeFileSync(path, text);
     await page.locator("#import-keys").setInputFiles(path);
     await expect(page.getByRole("alert")).toContainText(word);
@@ -86,7 +86,7 @@ test("named sets are made, chosen, exported, imported and removed", async ({ pag
   await expect(page.locator("#set")).toHaveValue("left hand 2");
   await page.getByRole("button", { name: "Remove this set" }).click();
   await expect(page.locator("#set")).toHaveValue("");
-  await page.getByRole("button", { name: "Put it back" }).click();
+  await page.getByRole("button", { name: "Undo", exact: true }).click();
   await expect(page.locator("#set")).toHaveValue("left hand 2");
   await expect(row(page, "nextSeam")).toContainText("Alt Q");
 });

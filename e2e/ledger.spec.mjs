@@ -123,7 +123,7 @@ test.describe("with ears", () => {
     await page.getByRole("combobox", { name: "Which seams" }).selectOption("mend");
     await expect(rows).toHaveCount(3);
     // A row is heard as it would be, and left out and taken again.
-    await rows.first().getByRole("button", { name: /^Hear/ }).press("Enter");
+    await rows.first().getByRole("button", { name: /^Listen to/ }).press("Enter");
     const box = rows.first().getByRole("checkbox");
     await box.press(" ");
     await expect(page.locator("#do-sweep")).toHaveText("Mend 2");
@@ -241,7 +241,7 @@ test("an accepted seam stays so until something near it changes; limits are the 
   await page.getByLabel("Voice level step, to check from").fill("2"); // over a second of voice that is 4.9 LU
   await page.getByLabel("Voice level step, to mend from").fill("2");
   await page.getByLabel("Click, to mend from").fill("");
-  await page.getByRole("button", { name: "Set them" }).click();
+  await page.getByRole("button", { name: "Save" }).click();
   await saved(page, 4);
   await page.locator("#ledger").evaluate((list) => (list.scrollTop = 0)); // the worst come first
   await expect(page.locator('.seamrow', { hasText: "Warden 4 → Warden 5" })).toHaveAttribute("data-verdict", "mend");
@@ -250,10 +250,10 @@ test("an accepted seam stays so until something near it changes; limits are the 
   expect((await load(reel)).reel.props.limits).toMatchObject({ voice: { hear: 2, mend: 2 }, click: { hear: -1, mend: -1 } });
   await page.getByRole("button", { name: "At the cut" }).click();
   await page.getByLabel("Voice level step, to check from").fill("9");
-  await page.getByRole("button", { name: "Set them" }).click();
+  await page.getByRole("button", { name: "Save" }).click();
   await expect(page.getByRole("dialog").getByRole("alert")).toContainText("above what is to be mended");
-  await page.getByRole("button", { name: "As shipped" }).click();
-  await page.getByRole("button", { name: "Set them" }).click();
+  await page.getByRole("button", { name: "Defaults" }).click();
+  await page.getByRole("button", { name: "Save" }).click();
   await saved(page, 5);
   expect((await load(reel)).reel.props.limits).toBeUndefined();
 });
@@ -278,11 +278,11 @@ test("the matched law, sides by themselves, a preset kept by name, and a blend a
   try {
     await page.getByRole("button", { name: "Presets", exact: true }).click();
     await page.getByLabel("Name of the preset").fill("breath between");
-    await page.getByRole("button", { name: "Keep this blend" }).click();
+    await page.getByRole("button", { name: "Save this blend" }).click();
     await expect(page.locator("[data-preset]").filter({ hasText: "breath between" })).toContainText("240 ms across");
     await page.getByRole("button", { name: "Done" }).click();
     await choose(page, "Warden 2 → Warden 3");
-    await page.getByLabel("Put a preset").selectOption("breath between");
+    await page.getByLabel("Apply a preset").selectOption("breath between");
     await saved(page, 6);
     const v = await load(reel), left = v.reel.clips.find((c) => c.name === "Warden 2");
     expect(v.reel.blends.find((b) => b.left === left.id)).toMatchObject({ law: "matched", before: 5760, after: 5760 });

@@ -37,22 +37,22 @@ test("a new user brings in an edit list and its media, makes a lead, a lag and a
   await page.goto(url());
   await page.getByRole("button", { name: "New reel" }).first().click();
   await page.getByRole("textbox", { name: "Name" }).fill(`To picture ${Math.random()}`);
-  await page.getByRole("button", { name: "Make it" }).click();
+  await page.getByRole("button", { name: "Create" }).click();
   await page.waitForURL(/reels\/\d+/);
   const reel = Number(/reels\/(\d+)/.exec(page.url())[1]);
   // The list is looked at first: what it brings and what is not here.
   await page.getByRole("tab", { name: "Sources" }).click();
   await page.locator("#list-file").setInputFiles(edl);
-  const dialog = page.getByRole("dialog", { name: /Bring in frost warning/ });
+  const dialog = page.getByRole("dialog", { name: /Import frost warning/ });
   await expect(dialog.locator("[data-list-track]")).toHaveText(["Picture · 10", "Sound 1 · 8", "Sound 2 · 1"]);
   await expect(dialog.locator("[data-lacking]")).toHaveCount(7);
   await expect(dialog.getByRole("combobox", { name: "Frame rate of the list" })).toHaveValue("25");
-  await dialog.getByRole("button", { name: "Bring it in" }).click();
+  await dialog.getByRole("button", { name: "Import it" }).click();
   await expect(dialog).toBeHidden();
   await expect(page.locator("[data-missing]")).toHaveCount(7);
   const asListed = await story(reel);
   expect(asListed).toHaveLength(19);
-  // Files of those names are brought in and linked; the insert that nobody has stays a card.
+  // Import the files with these names and link them; the insert that nobody has stays a card.
   await page.locator("#link-files").setInputFiles(media);
   await expect(page.locator("[data-missing]")).toHaveCount(1, { timeout: 60_000 });
   expect((await story(reel)).filter((l) => !l.includes("glasshouse"))).toEqual(asListed.filter((l) => !l.includes("glasshouse")));
@@ -136,8 +136,8 @@ test("a new user brings in an edit list and its media, makes a lead, a lag and a
   for (const [format, label] of [["edl", "Edit list"], ["otio", "Timeline"]]) {
     await page.keyboard.press("Shift+E");
     await page.locator("#export select").first().selectOption({ label });
-    if (format === "otio") await expect(page.getByText("All of this edit can be written.")).toBeVisible();
-    else await expect(page.getByRole("list", { name: "What it does not hold" })).toContainText(/laws? of/);
+    if (format === "otio") await expect(page.getByText("Everything can be written.")).toBeVisible();
+    else await expect(page.getByRole("list", { name: "What is lost" })).toContainText(/laws? of/);
     const [download] = await Promise.all([page.waitForEvent("download"), page.locator("#do-export").click()]);
     const path = info.outputPath(`out.${format}`);
     await download.saveAs(path);

@@ -11,7 +11,7 @@ test("make a reel, drop recordings in, lay stretches, move and remove them, undo
   await page.goto(url());
   await page.getByRole("button", { name: "New reel" }).click();
   await page.getByLabel("Name").first().fill("Boathouse");
-  await page.getByRole("button", { name: "Make it" }).click();
+  await page.getByRole("button", { name: "Create" }).click();
   await expect(page.getByText("No seam yet")).toBeVisible();
   const reel = Number(page.url().match(/\d+$/)[0]);
 
@@ -35,9 +35,9 @@ test("make a reel, drop recordings in, lay stretches, move and remove them, undo
   await page.getByLabel("In, s").press("Enter");
   await page.getByLabel("Out, s").fill("1.25");
   await page.getByLabel("Out, s").press("Enter");
-  await page.getByRole("button", { name: "Lay in at the playhead" }).click();
+  await page.getByRole("button", { name: "Insert at the playhead" }).click();
   await expect(page.locator(".foot")).toContainText("2 seams");
-  await page.getByRole("button", { name: "Lay in at the playhead" }).click();
+  await page.getByRole("button", { name: "Insert at the playhead" }).click();
   await expect(page.locator(".foot")).toContainText("3 seams");
   let v = await load(reel);
   expect(v.reel.clips.map((c) => [c.start, c.offset, c.length])).toEqual([[0, 24000, 36000], [36000, 24000, 36000]]);
@@ -177,11 +177,11 @@ test("sources have a page: listen, rename, where used, refused while used, off t
   await hum.getByLabel("Name of hum").fill("mains hum");
   await hum.getByLabel("Name of hum").press("Enter");
   const renamed = page.locator('[data-source-row][data-name="mains hum"]');
-  await renamed.getByRole("button", { name: "Take mains hum off the list" }).click();
+  await renamed.getByRole("button", { name: "Remove mains hum from the reel" }).click();
   await expect(page.locator("[data-source-row]")).toHaveCount(7);
-  await page.getByRole("button", { name: "Put it back" }).click();
+  await page.getByRole("button", { name: "Undo", exact: true }).click();
   await expect(page.locator("[data-source-row]")).toHaveCount(8);
-  await page.getByRole("button", { name: "Take warden take 3 off the list" }).click();
+  await page.getByRole("button", { name: "Remove warden take 3 from the reel" }).click();
   await expect(page.getByRole("alert")).toContainText("is used by “Warden 1” at 01:00:");
   await page.locator('[data-source-row][data-name="warden take 3"] summary').click();
   await page.getByRole("link", { name: /Warden 2 at/ }).click();
@@ -226,7 +226,7 @@ test("a recording of many channels asks which to take", async ({ bench: page, re
   await page.getByLabel("Channel 2").check();
   await page.getByLabel("Channel 4").check();
   await page.getByLabel("The two are one stereo source").check();
-  await page.getByRole("button", { name: "Take them" }).click();
+  await page.getByRole("button", { name: "Import", exact: true }).click();
   await expect(page.locator("[data-source-row]").filter({ hasText: "poly" })).toContainText("stereo");
   expect((await load(reel)).reel.sources.at(-1)).toMatchObject({ left: 1, right: 3, length: 24000 });
 });

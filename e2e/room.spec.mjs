@@ -146,7 +146,7 @@ test("a struck span is set by pointer and by keys, lowered, laid bare, covered b
   await saved(page, 11);
   const second = (await strike()).cover.source;
   expect(second).not.toBe(first);
-  await page.getByRole("button", { name: "Another" }).click();
+  await page.getByRole("button", { name: "Regenerate" }).click();
   await saved(page, 12);
   const grown = (await load(reel)).reel.sources, of = (id) => grown.find((s) => s.id === id);
   const third = (await strike()).cover.source;
@@ -169,10 +169,10 @@ test("a struck span is set by pointer and by keys, lowered, laid bare, covered b
   await saved(page, 14);
   expect((await strike()).from).toBeLessThan(was.from - 1000);
   expect((await strike()).to).toBe(was.to);
-  await page.getByRole("button", { name: "Lay it bare" }).click();
+  await page.getByRole("button", { name: "Remove cover" }).click();
   await saved(page, 15);
   expect((await strike()).cover?.source ?? 0).toBe(0);
-  await page.getByRole("button", { name: "Lift" }).click();
+  await page.getByRole("button", { name: "Restore" }).click();
   await saved(page, 16);
   expect(await strike()).toBeUndefined();
 });
@@ -182,7 +182,7 @@ test("swatches: found, heard on the wave, kept, named, laid; made-up rooms; a be
   await page.locator("#find-quiet").click();
   await expect(page.locator("[data-quiet]").first()).toBeVisible();
   const row = page.locator("[data-quiet]").filter({ hasText: "warden take 3" }).first();
-  await row.getByRole("button", { name: "Keep" }).click();
+  await row.getByRole("button", { name: "Save", exact: true }).click();
   await saved(page, 2);
   const name = page.locator("[data-swatch]").getByLabel("Name of the swatch");
   await expect(name).toHaveValue(/warden take 3, room 1/);
@@ -190,14 +190,14 @@ test("swatches: found, heard on the wave, kept, named, laid; made-up rooms; a be
   await name.press("Enter");
   await saved(page, 3);
   expect((await load(reel)).reel.swatches[0].name).toBe("glasshouse at night");
-  await row.getByRole("button", { name: /in a loop/ }).click();
+  await row.getByRole("button", { name: /^Loop / }).click();
   await expect(page.getByRole("button", { name: "Stop" })).toBeVisible();
-  await row.getByRole("button", { name: /in a loop/ }).click();
+  await row.getByRole("button", { name: /^Loop / }).click();
   // Laid in a marked span of a track where nothing lies.
   await page.locator(".trackhead", { hasText: "Room tone" }).getByRole("button").first().click();
   await page.locator("#tracks").focus();
   await mark(page, "01:00:52:00", "01:01:02:00");
-  await page.locator("[data-swatch]").getByRole("button", { name: "Lay" }).click();
+  await page.locator("[data-swatch]").getByRole("button", { name: "Insert" }).click();
   await saved(page, 4);
   let v = (await load(reel)).reel;
   const laid = v.clips.at(-1);

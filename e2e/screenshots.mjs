@@ -72,7 +72,7 @@ await shot("span", "/reels/2", async (page) => {
   const [x, y] = await hold(page, "Warden 5 → Warden 5", -220, 34);
   await page.mouse.move(x + 300, y + 80, { steps: 6 });
   await page.mouse.up();
-  await page.getByRole("tab", { name: "Steps" }).click();
+  await page.getByRole("tab", { name: "History" }).click();
   for (const key of ["z"]) await page.locator("#tracks").press(key);
   await page.locator("[data-step]").first().waitFor();
 });

@@ -108,7 +108,7 @@ test("a blend longer than the handles is refused with the longest that fits, one
   // Longer than the room on that side: the longest that lies so is offered.
   await page.locator("#blend-ms").fill("9000");
   await page.locator("#blend-ms").press("Enter");
-  await expect(page.getByRole("alert")).toContainText("The longest that lies this way is");
+  await expect(page.getByRole("alert")).toContainText("Longest blend at this position");
   await page.getByRole("alert").getByRole("button", { name: /^Take / }).click();
   await saved(page, 3);
   expect(seamOf(await load(reel), "Grower 4", "Grower 5").blend.after).toBeGreaterThan(48000);

@@ -53,7 +53,7 @@ func Conform(l List, r *reel.Reel) Conformed {
 		}
 	}
 	if early < 0 {
-		out.Notes = append(out.Notes, fmt.Sprintf("It begins at %s, before the reel does at %s: it was laid at the reel's start.", l.Rate.Format(l.StartFrame+l.Rate.Nearest(early-shift, p.SampleRate)), p.FrameRate.Format(p.StartFrame)))
+		out.Notes = append(out.Notes, fmt.Sprintf("It begins at %s, before the reel does at %s: it was inserted at the reel's start.", l.Rate.Format(l.StartFrame+l.Rate.Nearest(early-shift, p.SampleRate)), p.FrameRate.Format(p.StartFrame)))
 		shift -= early
 	}
 	needs := gather(l)
@@ -88,7 +88,7 @@ func Conform(l List, r *reel.Reel) Conformed {
 			if i > 0 {
 				nt.Name += fmt.Sprintf(", beside %d", i)
 				if i == 1 {
-					out.Notes = append(out.Notes, fmt.Sprintf("Events of %s lie on each other; each is kept, on a track of its own.", t.Name))
+					out.Notes = append(out.Notes, fmt.Sprintf("Events of %s overlap; each is kept, on a separate track.", t.Name))
 				}
 			}
 			last := -1

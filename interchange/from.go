@@ -68,7 +68,7 @@ func FromReel(r *reel.Reel, file func(reel.Source) string) (List, []string) {
 		}
 	}
 	say(len(r.Strikes), "A struck span is written as it was recorded.", "%d struck spans are written as they were recorded.")
-	say(grown, "A clip of grown room tone is written by the name of its tone, which no other program has.", "%d clips of grown room tone are written by the names of their tone, which no other program has.")
+	say(grown, "A clip of generated room tone is written by its name only; other programs do not have it.", "%d clips of generated room tone are written by their names only; other programs do not have them.")
 	say(over, "A blend between clips of two tracks is written as two ends.", "%d blends between clips of two tracks are written as their ends.")
 	if slices.ContainsFunc(r.Tracks, func(t reel.Track) bool { return t.Mute || t.Solo }) {
 		lost = append(lost, "Mute and solo are ways of listening; all tracks are written.")

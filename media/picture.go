@@ -293,7 +293,7 @@ func (l *Library) decodeFrames(ctx context.Context, u *Upload, p Picture, w *fra
 	}
 	err = c.end()
 	if errors.Is(err, context.DeadlineExceeded) && ctx.Err() == nil {
-		return &Problem{"tooLong", fmt.Sprintf("The frames of “%s” take longer than %d minutes to decode; %d of %d are done. Import it again, and it goes on from there.", u.Name, int(childTime.Minutes()), w.n, p.Frames)}
+		return &Problem{"tooLong", fmt.Sprintf("The frames of “%s” take longer than %d minutes to decode; %d of %d are done. Import it again to continue from there.", u.Name, int(childTime.Minutes()), w.n, p.Frames)}
 	}
 	if err != nil {
 		if ctx.Err() != nil {

@@ -112,7 +112,7 @@ func TestPictureGoesOnWhereItWasStopped(t *testing.T) {
 		t.Fatal("half a picture counts as one")
 	}
 	first := -1.0
-	p, err = l.Take(ctx, u, p, func(done float64) {
+	_, err = l.Take(ctx, u, p, func(done float64) {
 		if first < 0 {
 			first = done
 		}

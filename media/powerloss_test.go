@@ -31,11 +31,11 @@ type lossy struct {
 
 // node is a file or a folder, as it is and as it lies on the disk for good.
 type node struct {
-	dir           bool
-	now, kept     map[string]*node // of a folder
-	content       func() []byte    // of a file, as it is
-	synced        []byte
-	dirty, closed bool
+	dir       bool
+	now, kept map[string]*node // of a folder
+	content   func() []byte    // of a file, as it is
+	synced    []byte
+	dirty     bool
 }
 
 var errPower = errors.New("the power has failed")

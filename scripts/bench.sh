@@ -3,7 +3,7 @@
 set -euo pipefail
 cd "$(dirname "$0")/.."
 if [ "${ONLY:-}" != frames ]; then
-	go run ./bench ${ONLY:+-only "$ONLY"} "$@"
+	go run ./benchmarks ${ONLY:+-only "$ONLY"} "$@"
 fi
 [ -z "${ONLY:-}" ] || [ "$ONLY" = frames ] || exit 0
 go build -o bin/blendseam ./cmd/blendseam

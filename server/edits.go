@@ -92,7 +92,7 @@ func (s *Server) sounds(ctx context.Context, id int64, edit reel.Edit) error {
 		}
 		heard[t] = true
 		if _, err := roomtone.Measure(v.Reel, s.opener(v.Reel.Props.SampleRate), src, t.From, t.To); errors.Is(err, roomtone.ErrSilent) {
-			return &reel.Refusal{Reason: "That stretch of “" + src.Name + "” is digital silence; a room is never that quiet.", Possible: "Take one in which the room is heard: the quiet stretches are found under Room, or take a made-up room."}
+			return &reel.Refusal{Reason: "That stretch of “" + src.Name + "” is digital silence; a room is never that quiet.", Possible: "Take a quiet stretch found under Room, or a synthetic room."}
 		}
 	}
 	return nil

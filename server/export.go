@@ -34,11 +34,11 @@ func (s *Server) prepare(r *http.Request) (v store.Version, m *mix.Mix, spec del
 		return
 	}
 	if v.Reel.Length() == 0 {
-		err = badRequest{"This reel has no clips yet, so there is nothing to export. Lay in a source first."}
+		err = badRequest{"Nothing to export: this reel has no clips yet. Insert a source first."}
 		return
 	}
 	if from >= v.Reel.Length() || to > v.Reel.Length() {
-		err = badRequest{fmt.Sprintf("The reel ends at sample %d; the span has to lie before that.", v.Reel.Length())}
+		err = badRequest{fmt.Sprintf("The reel ends at sample %d; the span must end before that.", v.Reel.Length())}
 		return
 	}
 	now := time.Now()

@@ -146,7 +146,7 @@ func (m *imports) fail(j *importJob, err error) {
 			}
 		default:
 			m.s.log.Error("import failed", "name", j.Name, "error", err)
-			j.Detail = "“" + j.Name + "” could not be taken in: something went wrong in the server. Nothing was kept; drop it in again, and look at the server's log if it stays so."
+			j.Detail = "“" + j.Name + "” could not be imported: something went wrong in the server. Nothing was kept. Try again; if it fails again, see the server's log."
 		}
 	})
 }

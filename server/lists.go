@@ -106,7 +106,7 @@ func (s *Server) postList(w http.ResponseWriter, r *http.Request) {
 	l, rates, err := readList(w, r, v.Reel.Props)
 	var trouble *interchange.Problem
 	if errors.As(err, &trouble) {
-		writeProblem(w, r, problem{Status: http.StatusUnprocessableEntity, Title: "Not brought in", Kind: "list", Detail: fmt.Sprintf("“%s” cannot be brought in. %s Nothing was changed.", name, trouble.Detail), Possible: ratesText(rates)})
+		writeProblem(w, r, problem{Status: http.StatusUnprocessableEntity, Title: "Not imported", Kind: "list", Detail: fmt.Sprintf("“%s” cannot be imported. %s Nothing was changed.", name, trouble.Detail), Possible: ratesText(rates)})
 		return
 	}
 	if err != nil {

@@ -131,7 +131,7 @@ func (s *Server) getBetter(w http.ResponseWriter, r *http.Request) {
 		frames, err = queryInt(r, "frames", 4)
 	}
 	if err == nil && one.Kind != reel.CutSeam {
-		err = badRequest{"A better cut is looked for where two clips meet."}
+		err = badRequest{"Select a seam where two clips meet to look for a better cut."}
 	}
 	if err != nil {
 		s.fail(w, r, err)
@@ -213,7 +213,7 @@ func (s *Server) heard(ctx context.Context, r *http.Request, v store.Version) (*
 		if at := s.trials.get(name); at != nil {
 			return at, nil
 		}
-		return nil, badRequest{"What was tried is no longer kept; try it again."}
+		return nil, badRequest{"That trial has expired. Try it again."}
 	}
 	if q.Get("before") != "" {
 		at, _, err := s.store.BeforeLast(ctx, v.ID)

@@ -42,7 +42,7 @@ func loadPages(a *assets) (map[string]*template.Template, error) {
 		"json":    func(v any) (string, error) { b, err := json.Marshal(v); return string(b), err },
 	}
 	out := map[string]*template.Template{}
-	for _, name := range []string{"shelf", "bench", "sources", "keys", "numbers", "missing", "away"} {
+	for _, name := range []string{"shelf", "bench", "sources", "keys", "text", "missing", "away"} {
 		t, err := template.New("frame.html").Funcs(funcs).ParseFS(pageFiles, "pages/frame.html", "pages/"+name+".html")
 		if err != nil {
 			return nil, err
@@ -102,7 +102,7 @@ func (s *Server) shelfPage(w http.ResponseWriter, r *http.Request) {
 	}
 	s.page(w, r, http.StatusOK, "shelf", map[string]any{
 		"Just": just, "Days": s.removedDays, "Until": until,
-		"Title": "Shelf", "Reels": shown, "Removed": pointers(removed), "FrameRates": timecode.Rates, "SampleRates": sound.Rates, "DefaultRate": sound.DefaultRate,
+		"Title": "Reels", "Reels": shown, "Removed": pointers(removed), "FrameRates": timecode.Rates, "SampleRates": sound.Rates, "DefaultRate": sound.DefaultRate,
 	})
 }
 

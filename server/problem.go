@@ -56,7 +56,7 @@ var problems = []struct {
 	of error
 	problem
 }{
-	{store.ErrUnknown, problem{Status: http.StatusServiceUnavailable, Title: "Not known yet", Kind: "unknown", Detail: "The database did not answer in time, so it is not known yet whether this was saved. The page asks again."}},
+	{store.ErrUnknown, problem{Status: http.StatusServiceUnavailable, Title: "Not known yet", Kind: "unknown", Detail: "The database did not answer in time: not known yet whether this was saved. The page asks again."}},
 	{store.ErrAway, problem{Status: http.StatusServiceUnavailable, Title: "The database does not answer", Kind: "away", Detail: "The database does not answer. Saved edits are safe; this one was not saved."}},
 	{store.ErrBusy, problem{Status: http.StatusServiceUnavailable, Title: "Busy", Kind: "busy", Detail: "Another change of this reel took too long. This one was not saved; try again."}},
 	{store.ErrFull, problem{Status: http.StatusInsufficientStorage, Title: "Disk full", Kind: "full", Detail: "The disk of the database is full. This was not saved; make room on it and try again."}},

@@ -132,7 +132,7 @@ func (s *Server) strikeOf(r *http.Request) (store.Version, reel.Strike, error) {
 	}
 	k, ok := v.Reel.Strike(reel.ID(id))
 	if !ok {
-		return v, k, badRequest{"That struck span is gone."}
+		return v, k, badRequest{"That strike is gone."}
 	}
 	return v, k, nil
 }

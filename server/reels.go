@@ -158,7 +158,7 @@ func (s *Server) getTimecode(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	if frame < p.StartFrame {
-		s.fail(w, r, badRequest{fmt.Sprintf("The reel starts at %s; that lies before it.", p.FrameRate.Format(p.StartFrame))})
+		s.fail(w, r, badRequest{fmt.Sprintf("The reel starts at %s; that is before it.", p.FrameRate.Format(p.StartFrame))})
 		return
 	}
 	sample := p.FrameRate.Sample(frame-p.StartFrame, p.SampleRate)

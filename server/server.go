@@ -33,7 +33,7 @@ type Server struct {
 	found   found
 	pieces  heardPieces
 	pages   map[string]*template.Template
-	numbers explained
+	texts   map[string]text
 	static  *assets
 	hosts   []string
 	open    bool // to the network
@@ -73,7 +73,7 @@ func New(c Config) (*Server, error) {
 	if s.static, err = loadAssets(); err != nil {
 		return nil, err
 	}
-	if s.numbers, err = explain(); err != nil {
+	if s.texts, err = loadTexts(); err != nil {
 		return nil, err
 	}
 	if s.pages, err = loadPages(s.static); err != nil {
@@ -107,7 +107,8 @@ func (s *Server) Handler() http.Handler {
 		r.Get("/reels/{reel}", s.benchPage)
 		r.Get("/reels/{reel}/sources", s.sourcesPage)
 		r.Get("/keys", s.keysPage)
-		r.Get("/numbers", s.numbersPage)
+		r.Get("/numbers", s.textPage("numbers"))
+		r.Get("/glossary", s.textPage("glossary"))
 	})
 	r.Route("/api/v1", s.api)
 	return r

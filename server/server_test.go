@@ -287,7 +287,7 @@ func TestRefusals(t *testing.T) {
 		return p
 	}
 	p := send(422, v.Revision, fmt.Sprintf(`{"do":"setBlend","with":{"left":%d,"right":%d,"before":0,"after":99999999,"law":"constantPower","lean":0.5}}`, a.ID, b.ID))
-	if p.Offer == nil || p.Limit == 0 || !strings.Contains(p.Detail, "longest") {
+	if p.Offer == nil || p.Limit == 0 || !strings.Contains(p.Detail, "Longest") {
 		t.Fatalf("%+v", p)
 	}
 	send(200, v.Revision, string(p.Offer))

@@ -26,7 +26,7 @@ func (s *Server) getLeads(w http.ResponseWriter, r *http.Request) {
 		one, err = seamOf(r, v)
 	}
 	if err == nil && one.Cut.Left == 0 {
-		err = badRequest{"This seam belongs to no picture cut. Tie its clips to their shots, or bring it to where the picture cuts."}
+		err = badRequest{"No picture cut here. Tie the clips to their shots, or move the cut to the picture cut."}
 	}
 	if err != nil {
 		s.fail(w, r, err)

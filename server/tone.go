@@ -117,7 +117,7 @@ func (s *Server) getTighter(w http.ResponseWriter, r *http.Request) {
 		from, to, ok, err = roomtone.Tighter(v.Reel, s.opener(v.Reel.Props.SampleRate), k)
 	}
 	if err == nil && !ok {
-		err = badRequest{"Nothing in what is struck stands out of the room, so there are no edges to snap to."}
+		err = badRequest{"Nothing in the strike is louder than the room: no edges to snap to."}
 	}
 	var text json.RawMessage
 	if err == nil {

@@ -496,7 +496,7 @@ func TestBlendsAlongTrims(t *testing.T) {
 		{&Roll{Left: a.ID, Right: b.ID, By: 20}, 80, 80, ""},
 		{&Roll{Left: a.ID, Right: b.ID, By: 21}, 79, 79, "shortened to"},
 		{&Roll{Left: a.ID, Right: b.ID, By: -60}, 40, 40, "shortened to"},
-		{&Roll{Left: a.ID, Right: b.ID, By: 100}, 0, 0, "no material left"},
+		{&Roll{Left: a.ID, Right: b.ID, By: 100}, 0, 0, "no handle left"},
 		{&Slip{Clips: []ID{b.ID}, By: 50}, 50, 50, "shortened to"},
 		{&Trim{Clips: []ID{a.ID}, End: Tail, By: -30, Later: Follow}, 80, 80, ""},
 		{&Trim{Clips: []ID{a.ID}, End: Tail, By: -30}, 0, 0, "no longer meet"},

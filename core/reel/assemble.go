@@ -58,17 +58,17 @@ func (e *Assemble) Names() []ID {
 func (e *Assemble) Apply(r *Reel) (*Reel, Outcome, error) {
 	w := e.What
 	if len(w.Clips) == 0 {
-		return nil, Outcome{}, refuse("There is nothing in it to lay in.")
+		return nil, Outcome{}, refuse("The list holds nothing to insert.")
 	}
 	if len(w.Clips) > MostLaid {
-		return nil, Outcome{}, refuse("An edit of %d clips is more than the %d that can be laid in at once.", len(w.Clips), MostLaid)
+		return nil, Outcome{}, refuse("An edit of %d clips is more than the %d that can be inserted at once.", len(w.Clips), MostLaid)
 	}
 	name, err := CleanName(ShortName(e.Name))
 	if err != nil {
 		return nil, Outcome{}, err
 	}
 	out := *r
-	o := Outcome{Label: "bring in “" + name + "”"}
+	o := Outcome{Label: "import “" + name + "”"}
 	if len(r.Tracks)+len(w.Tracks) > MaxTracks {
 		return nil, Outcome{}, refuse("It takes %s and there are %d; a reel has at most %d.", count(len(w.Tracks), "track"), len(r.Tracks), MaxTracks)
 	}
@@ -117,7 +117,7 @@ func (e *Assemble) Apply(r *Reel) (*Reel, Outcome, error) {
 	out.Clips = slices.Clone(r.Clips)
 	for i, l := range w.Clips {
 		if l.Track < 0 || l.Track >= len(tracks) || l.Have == 0 && (l.Lacks < 0 || l.Lacks >= len(sources)) {
-			return nil, Outcome{}, refuse("A clip of it lies on no track or plays no source.")
+			return nil, Outcome{}, refuse("One of its clips has no track or no source.")
 		}
 		c := l.Clip
 		c.ID, c.Track, c.Source = out.take(), tracks[l.Track], l.Have

@@ -46,11 +46,11 @@ func (e *SetBlend) Apply(r *Reel) (*Reel, Outcome, error) {
 	before, _ := r.BlendAt(right.ID)
 	if there.ID != before.ID {
 		no := refuse("One of the two is blended with another clip already.")
-		no.Possible = "Take that blend off first."
+		no.Possible = "Remove that blend first."
 		return nil, Outcome{}, no
 	}
 	if e.Before < 0 || e.After < 0 || e.Before > 1<<40 || e.After > 1<<40 || e.Before+e.After < 1 {
-		return nil, Outcome{}, refuse("A blend is at least one sample long and lies at its cut.")
+		return nil, Outcome{}, refuse("A blend is at least one sample long, at its cut.")
 	}
 	if r.shows(left) { // a dissolve: in whole frames, and no law of sound
 		own := *e
@@ -76,7 +76,7 @@ func (e *SetBlend) Apply(r *Reel) (*Reel, Outcome, error) {
 	if left.FadeOut.Length > 0 || right.FadeIn.Length > 0 {
 		left.FadeOut, right.FadeIn = NoFade, NoFade
 		out.Clips = with(with(r.Clips, left), right)
-		o.Notes = append(o.Notes, "The fades that met at the cut gave way to the blend.")
+		o.Notes = append(o.Notes, "The fades at the cut were replaced by the blend.")
 	}
 	return &out, o, nil
 }
@@ -141,7 +141,7 @@ func (r *Reel) tooLong(e *SetBlend, left, right Clip, room Room) *Refusal {
 	}
 	if no.Limit = fit.Before + fit.After; no.Limit > 0 {
 		no.Offer = &fit
-		no.Possible = "The longest that lies this way is " + r.Props.say(no.Limit) + "."
+		no.Possible = "Longest blend at this position: " + r.Props.say(no.Limit) + "."
 		return no
 	}
 	// Nothing lies this way: the same length may lie on the other side.
@@ -154,11 +154,11 @@ func (r *Reel) tooLong(e *SetBlend, left, right Clip, room Room) *Refusal {
 		if n > no.Limit {
 			fit.Before, fit.After, no.Limit = other.Before, other.After, n
 			no.Offer = &fit
-			no.Possible = "Lying " + side + " the cut, " + r.Props.say(n) + " fits; the longest there is " + r.Props.say(most) + "."
+			no.Possible = "Positioned " + side + " the cut, " + r.Props.say(n) + " fits. The longest is " + r.Props.say(most) + "."
 		}
 	}
 	if no.Limit == 0 {
-		no.Possible = "There is no handle on either side, so no blend fits here; move the cut, or fade the ends."
+		no.Possible = "No handle on either side, so no blend fits. Move the cut, or fade the ends."
 	}
 	return no
 }

@@ -78,12 +78,12 @@ func (e *SetFade) Apply(r *Reel) (*Reel, Outcome, error) {
 		return nil, Outcome{}, err
 	}
 	if e.Fade.Length < 0 {
-		return nil, Outcome{}, refuse("A fade cannot be shorter than nothing.")
+		return nil, Outcome{}, refuse("A fade cannot be negative.")
 	}
 	head, tail := r.BlendAt(c.ID)
 	if b := map[End]Blend{Head: head, Tail: tail}[e.End]; b.ID != 0 && e.Fade.Length > 0 {
 		no := refuse("There is a blend at this end of “%s”.", c.Name)
-		no.Possible = "Take the blend off first; a clip's end has a blend or a fade, not both."
+		no.Possible = "Remove the blend first: an end has a blend or a fade, not both."
 		return nil, Outcome{}, no
 	}
 	room, word := r.FadeRoom(c, e.End), "fade in"

@@ -21,7 +21,7 @@ func (e *CoverStrike) Apply(r *Reel) (*Reel, Outcome, error) {
 	if e.Tone == nil {
 		s.Cover = Cover{}
 		out.Strikes = with(r.Strikes, s)
-		return &out, Outcome{Label: "lay bare what is struck of “" + c.Name + "”"}, nil
+		return &out, Outcome{Label: "remove cover in “" + c.Name + "”"}, nil
 	}
 	src, err := out.grown(*e.Tone)
 	if err != nil {
@@ -32,5 +32,5 @@ func (e *CoverStrike) Apply(r *Reel) (*Reel, Outcome, error) {
 		return nil, Outcome{}, err
 	}
 	out.Strikes = with(r.Strikes, s)
-	return &out, Outcome{Label: "cover what is struck of “" + c.Name + "”", Says: []string{src.Name + " under " + r.Props.say(s.To-s.From)}}, nil
+	return &out, Outcome{Label: "cover a strike in “" + c.Name + "”", Says: []string{src.Name + " under " + r.Props.say(s.To-s.From)}}, nil
 }

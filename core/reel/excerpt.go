@@ -65,8 +65,8 @@ func (r *Reel) CopySpan(from, to int64, tracks []ID) (Excerpt, error) {
 		part.Clips = append(part.Clips, c)
 	}
 	if len(part.Clips) == 0 {
-		no := refuse("Nothing lies in the span on the chosen tracks.")
-		no.Possible = "Mark a span where clips lie, or choose the tracks they lie on."
+		no := refuse("No clips in the span on the active tracks.")
+		no.Possible = "Mark a span with clips, or activate their tracks."
 		return Excerpt{}, no
 	}
 	var o Outcome

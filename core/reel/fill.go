@@ -35,7 +35,7 @@ func (e *Fill) Apply(r *Reel) (*Reel, Outcome, error) {
 		return nil, Outcome{}, err
 	}
 	if e.Anchor != AnchorIn && e.Anchor != AnchorOut {
-		return nil, Outcome{}, refuse("What is laid in is held at its in or its out point, not %q.", string(e.Anchor))
+		return nil, Outcome{}, refuse("Fill from the in or the out point, not %q.", string(e.Anchor))
 	}
 	from, to := e.From, e.To
 	if to == 0 {
@@ -52,7 +52,7 @@ func (e *Fill) Apply(r *Reel) (*Reel, Outcome, error) {
 		return nil, Outcome{}, err
 	}
 	if e.Mark < 0 || e.Mark > src.Length {
-		return nil, Outcome{}, refuse("“%s” is %s long; the mark does not lie in it.", src.Name, r.Props.say(src.Length))
+		return nil, Outcome{}, refuse("“%s” is %s long; the mark is outside it.", src.Name, r.Props.say(src.Length))
 	}
 	lay := &Place{Source: e.Source, Track: e.Track, Start: from, Offset: e.Mark, Length: to - from, Name: e.Name}
 	there, where := src.Length-e.Mark, "after its in point"
@@ -68,7 +68,7 @@ func (e *Fill) Apply(r *Reel) (*Reel, Outcome, error) {
 				lay.Start, lay.Offset = to-there, 0
 			}
 			no.Offer = workable(r, lay)
-			no.Possible = "Lay in what there is, or hold it at the other point."
+			no.Possible = "Insert what there is, or fill from the other point."
 		}
 		return nil, Outcome{}, no
 	}

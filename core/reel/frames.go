@@ -129,8 +129,8 @@ func (r *Reel) onFrames(was *Reel, d difference) (changed bool, err error) {
 		src, _ := r.Source(c.Source)
 		f.n = min(f.n, p.nearest(src.Length)-f.in)
 		if f.n < 1 {
-			no := refuse("“%s” would have less than a frame.", c.Name)
-			no.Possible = "One frame of it has to stay; to be rid of it, take it out."
+			no := refuse("“%s” would be shorter than a frame.", c.Name)
+			no.Possible = "At least one frame must stay. To delete it, remove the clip."
 			return false, no
 		}
 		if next := f.place(p, c); next != c {

@@ -119,7 +119,7 @@ func (e *InsertTime) Apply(r *Reel) (*Reel, Outcome, error) {
 		return nil, Outcome{}, err
 	}
 	if e.At < 0 || e.Length < 1 {
-		return nil, Outcome{}, refuse("Time is put in inside the reel, and at least one sample of it.")
+		return nil, Outcome{}, refuse("Insert at least one sample, inside the reel.")
 	}
 	later := e.Later
 	if !later.follows() {
@@ -134,7 +134,7 @@ func (e *InsertTime) Apply(r *Reel) (*Reel, Outcome, error) {
 		return nil, Outcome{}, no
 	}
 	o := Outcome{Label: fmt.Sprintf("insert %s at %s", r.Props.distance(e.Length), r.Props.at(e.At))}
-	o.Says = append([]string{r.Props.distance(e.Length) + " put in"}, f.say(r.Props, e.Length)...)
+	o.Says = append([]string{r.Props.distance(e.Length) + " inserted"}, f.say(r.Props, e.Length)...)
 	done, o, err := r.finish(out, o)
 	near, alone := *e, *e
 	near.Length, alone.Later = r.Props.whole(e.Length), FollowTrack

@@ -88,9 +88,9 @@ func (r *Reel) followers(later Later, own map[ID]int64, from int64) followers {
 		case l.before == nil:
 			f.why = fmt.Sprintf("“%s” on %s would follow to before the reel's start.", l.after.Name, t.Name)
 		case f.room == 0:
-			f.why = fmt.Sprintf("“%s” on %s would follow, but “%s” lies right before it.", l.after.Name, t.Name, l.before.Name)
+			f.why = fmt.Sprintf("“%s” on %s would follow, but “%s” is right before it.", l.after.Name, t.Name, l.before.Name)
 		default:
-			f.why = fmt.Sprintf("“%s” on %s would follow, but “%s” lies %s before it.", l.after.Name, t.Name, l.before.Name, r.Props.distance(f.room))
+			f.why = fmt.Sprintf("“%s” on %s would follow, but “%s” is %s before it.", l.after.Name, t.Name, l.before.Name, r.Props.distance(f.room))
 		}
 	}
 	return f

@@ -98,7 +98,7 @@ func (e *LayShot) Apply(r *Reel) (*Reel, Outcome, error) {
 		o.Made = append(o.Made, clip.ID)
 		out = next
 	}
-	o.Label = "lay “" + shot.Name + "”"
+	o.Label = "insert “" + shot.Name + "”"
 	if len(o.Made) > 1 {
 		o.Label += " with its sound"
 	}

@@ -56,7 +56,7 @@ func (e *LayTone) Apply(r *Reel) (*Reel, Outcome, error) {
 	track, err := r.open(e.Track)
 	if err == nil && track.Role == PictureRole {
 		no := refuse("%s is for pictures; it has no sound.", track.Name)
-		no.Possible = "Lay room tone on a track of sound."
+		no.Possible = "Use a sound track for room tone."
 		err = no
 	}
 	if err == nil {
@@ -66,7 +66,7 @@ func (e *LayTone) Apply(r *Reel) (*Reel, Outcome, error) {
 		return nil, Outcome{}, err
 	}
 	if e.Blend < 0 || e.Fade < 0 {
-		return nil, Outcome{}, refuse("A fade cannot be shorter than nothing.")
+		return nil, Outcome{}, refuse("A fade cannot be negative.")
 	}
 	from, to := e.From, e.To
 	if to == 0 {
@@ -82,8 +82,8 @@ func (e *LayTone) Apply(r *Reel) (*Reel, Outcome, error) {
 		return nil, Outcome{}, err
 	}
 	if hit := r.under(from, to, map[ID]bool{e.Track: true}); len(hit) > 0 {
-		no := refuse("“%s” lies there on %s.", hit[0].Name, track.Name)
-		no.Possible = "Tone is laid where the track is free; lay it on another track, to go on underneath."
+		no := refuse("“%s” is there on %s.", hit[0].Name, track.Name)
+		no.Possible = "Room tone needs a free stretch. Use another track to run it underneath."
 		return nil, Outcome{}, no
 	}
 	out := *r
@@ -128,7 +128,7 @@ func (e *LayTone) Apply(r *Reel) (*Reel, Outcome, error) {
 			out.Blends = with(out.Blends, b)
 		}
 	}
-	o.Label = fmt.Sprintf("lay %s of tone on %s", r.Props.distance(to-from), track.Name)
+	o.Label = fmt.Sprintf("add %s of room tone on %s", r.Props.distance(to-from), track.Name)
 	o.Says = []string{r.Props.say(to-from) + " of “" + first.Name + "”"}
 	if len(laid) == 2 {
 		o.Says = append(o.Says, "gliding into “"+last.Name+"”")

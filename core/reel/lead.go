@@ -50,7 +50,7 @@ func (e *Lead) Apply(r *Reel) (*Reel, Outcome, error) { return e.apply(context.B
 // apply is Apply until the context ends.
 func (e *Lead) apply(ctx context.Context, r *Reel) (*Reel, Outcome, error) {
 	if len(e.Cuts) == 0 {
-		return nil, Outcome{}, refuse("No cut is chosen.")
+		return nil, Outcome{}, refuse("No cut is selected.")
 	}
 	if !(e.Frames >= -maxLead && e.Frames <= maxLead) {
 		return nil, Outcome{}, refuse("A split edit is at most %d frames long.", maxLead)
@@ -140,8 +140,8 @@ func (e *Lead) one(r *Reel, s SoundCut, shots *shotIndex) (*Reel, Outcome, error
 		if name == "" {
 			return nil, Outcome{}, refuse("A clip of this seam is gone.")
 		}
-		no := refuse("The cut at “%s” belongs to no picture cut.", name)
-		no.Possible = "Tie the clips to their shots, or bring the cut to where the picture cuts."
+		no := refuse("No picture cut at “%s”.", name)
+		no.Possible = "Tie the clips to their shots, or move the cut to the picture cut."
 		return nil, Outcome{}, no
 	}
 	p := r.Props
@@ -162,7 +162,7 @@ func (e *Lead) one(r *Reel, s SoundCut, shots *shotIndex) (*Reel, Outcome, error
 			for _, f := range []int64{n, n - 1, n + 1} {
 				if most.Frames = float64(f); nearer(most.Frames, e.Frames, p.LeadOf(cut)) && most.works(r) {
 					no.Offer = &most
-					no.Possible = "As far as it goes it " + LeadWords(most.Frames) + "."
+					no.Possible = "At most it " + LeadWords(most.Frames) + "."
 					if f == 0 {
 						no.Possible = "Only a straight cut is possible."
 					}

@@ -35,7 +35,7 @@ func (e *Link) Apply(r *Reel) (*Reel, Outcome, error) {
 		begins = *e.StartTC
 	}
 	if begins < 0 || begins > r.day() {
-		return nil, Outcome{}, refuse("A recording begins between midnight and midnight.")
+		return nil, Outcome{}, refuse("A recording starts between midnight and midnight.")
 	}
 	shift := max(from.StartTC, 0) - begins
 	if from.StartTC < 0 && e.StartTC == nil {

@@ -30,7 +30,7 @@ func (r *Reel) held(id ID) error {
 // opened are the tracks of the ids when their clips can be edited, each once.
 func (r *Reel) opened(ids []ID) (map[ID]bool, error) {
 	if len(ids) == 0 {
-		return nil, refuse("No track is chosen.")
+		return nil, refuse("No track is selected.")
 	}
 	out := map[ID]bool{}
 	for _, id := range ids {

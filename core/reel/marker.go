@@ -34,10 +34,10 @@ func (e *AddMarker) Apply(r *Reel) (*Reel, Outcome, error) {
 
 func (r *Reel) freeForMarker(at int64, but ID) error {
 	if at < 0 || at > r.day() {
-		return refuse("A marker lies inside the reel.")
+		return refuse("A marker must be inside the reel.")
 	}
 	if i := slices.IndexFunc(r.Markers, func(m Marker) bool { return m.At == at && m.ID != but }); i >= 0 {
-		no := refuse("The marker “%s” stands there already.", r.Markers[i].Text)
+		no := refuse("The marker “%s” is there already.", r.Markers[i].Text)
 		no.Possible = "Change its text, or mark another place."
 		return no
 	}

@@ -42,7 +42,7 @@ func (e *Move) landing(r *Reel, clips []Clip) ([]Clip, error) {
 		low, high = min(low, place[c.Track]), max(high, place[c.Track])
 	}
 	if e.Down < -low || e.Down > len(order)-1-high {
-		no := refuse("There are not so many tracks that way.")
+		no := refuse("Not enough tracks that way.")
 		fit := *e
 		if fit.Down = min(max(e.Down, -low), len(order)-1-high); fit.Down != 0 || fit.By != 0 {
 			no.Offer = workable(r, &fit)
@@ -84,7 +84,7 @@ func (e *Move) Apply(r *Reel) (*Reel, Outcome, error) {
 		slices.SortFunc(byStart, func(a, b Clip) int { return cmp.Compare(a.Start, b.Start) })
 		for i := 1; i < len(byStart); i++ {
 			if a, b := byStart[i-1], byStart[i]; b.Start < a.End() {
-				no := refuse("“%s” and “%s” would lie on each other.", a.Name, b.Name)
+				no := refuse("“%s” and “%s” would overlap.", a.Name, b.Name)
 				no.Possible = "Move them down or up together, each from its own track."
 				return nil, Outcome{}, no
 			}
@@ -153,13 +153,13 @@ func ids(clips []Clip) []ID {
 // existing are the clips of the ids, all of which must be there, each once.
 func (r *Reel) existing(ids []ID) ([]Clip, error) {
 	if len(ids) == 0 {
-		return nil, refuse("No clip is chosen.")
+		return nil, refuse("No clip is selected.")
 	}
 	out, seen := make([]Clip, 0, len(ids)), make(map[ID]bool, len(ids))
 	for _, id := range ids {
 		c, ok := r.Clip(id)
 		if !ok {
-			return nil, refuse("A chosen clip is gone.")
+			return nil, refuse("A selected clip is gone.")
 		}
 		if seen[id] {
 			return nil, refuse("“%s” is named twice.", c.Name)

@@ -27,7 +27,7 @@ func (e *BlendOver) Apply(r *Reel) (*Reel, Outcome, error) {
 		no := refuse("“%s” ends before “%s” begins, so there is no overlap to blend.", left.Name, right.Name)
 		no.Possible = "Trim one of them until they overlap, or until they meet."
 		if touch(left, right) {
-			no.Possible = "They meet: blend them with a length of your own."
+			no.Possible = "They meet: blend them with a length."
 		}
 		return nil, Outcome{}, no
 	}
@@ -48,28 +48,28 @@ func (e *BlendOver) Apply(r *Reel) (*Reel, Outcome, error) {
 func (r *Reel) lap(left, right Clip, law gain.Law, lean float64) (int64, error) {
 	p := r.Props
 	if err := r.heard(left, right); err != nil {
-		no := refuse("Shots do not overlap: what is seen is one of them.")
-		no.Possible = "Let them meet, and dissolve the one into the other at their cut."
+		no := refuse("Shots cannot overlap: only one is seen.")
+		no.Possible = "Let them meet, then dissolve at their cut."
 		return 0, no
 	}
 	if !(left.Start < right.Start && left.End() < right.End()) {
-		no := refuse("“%s” lies within “%s”.", right.Name, left.Name)
+		no := refuse("“%s” is inside “%s”.", right.Name, left.Name)
 		if right.Start <= left.Start {
 			no = refuse("“%s” does not begin before “%s”.", left.Name, right.Name)
 		}
-		no.Possible = "A blend goes from a clip that begins and ends first to one that goes on after it."
+		no.Possible = "A blend goes from the clip that starts and ends first to the one after it."
 		return 0, no
 	}
 	head, after := r.BlendAt(right.ID)
 	before, tail := r.BlendAt(left.ID)
 	if tail.ID != 0 || head.ID != 0 {
 		no := refuse("There is a blend at the end of “%s” or the start of “%s” already.", left.Name, right.Name)
-		no.Possible = "Take it off first."
+		no.Possible = "Remove it first."
 		return 0, no
 	}
 	n := left.End() - right.Start
 	if free := min(left.Length-max(left.FadeIn.Length, before.After), right.Length-max(right.FadeOut.Length, after.Before)); n > free {
-		no := refuse("The overlap of %s reaches into what is at the far end of one of them.", p.say(n))
+		no := refuse("The overlap of %s reaches into the fade or blend at the far end of one of them.", p.say(n))
 		no.Possible = "At most " + p.say(free) + " can be blended here."
 		return 0, no
 	}
@@ -117,10 +117,10 @@ func (e *DropBlend) Apply(r *Reel) (*Reel, Outcome, error) {
 	}
 	p := r.Props
 	if c.Start+e.By < 0 || c.End()+e.By > r.day() {
-		return nil, Outcome{}, refuse("That place lies outside the reel.")
+		return nil, Outcome{}, refuse("That position is outside the reel.")
 	}
 	// The blends that were at its ends go with the move, as for any other.
-	loose, o := *r, Outcome{Label: "lay “" + c.Name + "” over its neighbour"}
+	loose, o := *r, Outcome{Label: "put “" + c.Name + "” over its neighbour"}
 	c.Start += e.By
 	loose.Clips = with(r.Clips, c)
 	loose.settle(compare(r, &loose), &o)
@@ -132,7 +132,7 @@ func (e *DropBlend) Apply(r *Reel) (*Reel, Outcome, error) {
 		}
 	}
 	if len(over) > 2 {
-		no := refuse("“%s” would lie over %d clips.", c.Name, len(over))
+		no := refuse("“%s” would cover %d clips.", c.Name, len(over))
 		no.Possible = "It can be blended with the one before and the one after it."
 		return nil, Outcome{}, no
 	}

@@ -113,7 +113,7 @@ func (x Excerpt) check(r *Reel) error {
 	}
 	for _, l := range x.Clips {
 		if l.Lane < 0 || l.Lane >= MaxTracks || l.Clip.Start < 0 || l.Clip.Length < 1 || l.Clip.Length > x.Length-l.Clip.Start {
-			return fmt.Errorf("a clip of what was copied does not lie in it")
+			return fmt.Errorf("a clip of what was copied is outside it")
 		}
 	}
 	for _, b := range x.Blends {
@@ -137,7 +137,7 @@ func (e *Paste) land(r *Reel) ([]Clip, map[ID]bool, error) {
 		return nil, nil, refuse("That track is gone.")
 	}
 	if e.At < 0 || e.At > r.day()-e.What.Length {
-		return nil, nil, refuse("What was copied does not lie inside the reel there.")
+		return nil, nil, refuse("What was copied does not fit in the reel there.")
 	}
 	need := 0
 	for _, l := range e.What.Clips {
@@ -243,7 +243,7 @@ func (r *Reel) carried(src Source, known []Source) (Source, error) {
 	}
 	if i < 0 {
 		no := refuse("This reel lacks the recording “%s”.", src.Name)
-		no.Possible = "Bring it in under Sources first."
+		no.Possible = "Import it under Sources first."
 		return Source{}, no
 	}
 	s := known[i]

@@ -111,7 +111,7 @@ func (t Track) fits(src Source) error {
 	if src.Shows() {
 		no = refuse("“%s” is picture, and %s is for sound.", src.Name, t.Name)
 	}
-	no.Possible = "Lay it on a track of its own kind."
+	no.Possible = "Use a track of its own kind."
 	return no
 }
 
@@ -120,7 +120,7 @@ func (r *Reel) heard(clips ...Clip) error {
 	for _, c := range clips {
 		if r.shows(c) {
 			no := refuse("“%s” is a shot; it has no sound of its own.", c.Name)
-			no.Possible = "Its sound lies on the tracks below: choose the clip there."
+			no.Possible = "Its sound is on the tracks below: select the clip there."
 			return no
 		}
 	}

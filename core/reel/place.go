@@ -44,12 +44,12 @@ func (e *Place) Apply(r *Reel) (*Reel, Outcome, error) {
 		return own.Apply(r)
 	}
 	if e.Length < 1 || e.Offset < 0 || e.Offset >= src.Length || e.Length > src.Length-e.Offset {
-		no := refuse("“%s” is %s long; the stretch asked for does not lie inside it.", src.Name, r.Props.say(src.Length))
+		no := refuse("“%s” is %s long; that stretch is outside it.", src.Name, r.Props.say(src.Length))
 		if off := min(max(e.Offset, 0), src.Length-1); e.Length >= 1 {
 			fit := *e
 			fit.Offset, fit.Length = off, min(e.Length, src.Length-off)
 			no.Limit, no.Offer = fit.Length, workable(r, &fit)
-			no.Possible = "From there, " + r.Props.say(fit.Length) + " can be laid in."
+			no.Possible = "From there, " + r.Props.say(fit.Length) + " can be inserted."
 		}
 		return nil, Outcome{}, no
 	}
@@ -65,7 +65,7 @@ func (e *Place) Apply(r *Reel) (*Reel, Outcome, error) {
 	*out = *r
 	if e.Later.follows() {
 		if e.Start < 0 || e.Start > r.day() {
-			return nil, Outcome{}, refuse("That place lies outside the reel.")
+			return nil, Outcome{}, refuse("That position is outside the reel.")
 		}
 		made, f, no := r.part(e.Later, map[ID]bool{e.Track: true}, e.Start, e.Length)
 		if no != nil {
@@ -82,7 +82,7 @@ func (e *Place) Apply(r *Reel) (*Reel, Outcome, error) {
 		FadeIn: NoFade, FadeOut: NoFade,
 	}
 	out.Clips = with(out.Clips, c)
-	o := Outcome{Label: "lay “" + name + "” on " + track.Name, Made: []ID{c.ID}}
+	o := Outcome{Label: "insert “" + name + "” on " + track.Name, Made: []ID{c.ID}}
 	o.Says = append([]string{p.say(e.Length) + " of “" + src.Name + "” at " + p.at(e.Start)}, says...)
 	done, o, err := r.finish(out, o)
 	alone := *e
@@ -179,7 +179,7 @@ func collide(moving, there map[ID][]Clip, by int64) (on, back int64) {
 
 // noRoom is the refusal of a clip that would lie on another or outside the reel.
 func (r *Reel) noRoom(start, length int64, track ID, leaving []ID, ok bool, free int64, offer Edit) *Refusal {
-	no := refuse("There is no room: a clip cannot lie there.")
+	no := refuse("No room for the clip there.")
 	if start < 0 {
 		no = refuse("That would begin before the reel does.")
 	} else if start > r.day()-length {
@@ -187,7 +187,7 @@ func (r *Reel) noRoom(start, length int64, track ID, leaving []ID, ok bool, free
 	}
 	for _, o := range r.OnTrack(track) {
 		if o.Start < start+length && start < o.End() && !slices.Contains(leaving, o.ID) {
-			no = refuse("“%s” lies there, at %s.", o.Name, r.Props.at(o.Start))
+			no = refuse("“%s” is there, at %s.", o.Name, r.Props.at(o.Start))
 			break
 		}
 	}

@@ -62,10 +62,10 @@ func CheckPresets(list []Preset) error {
 		}
 		list[i].Name, names[name] = name, true
 		if !(p.Milliseconds > 0 && p.Milliseconds <= maxPresetMS) {
-			return refuse("A preset is longer than nothing and at most %d s long.", maxPresetMS/1000)
+			return refuse("A preset is longer than 0 and at most %d s long.", maxPresetMS/1000)
 		}
 		if p.Lie != Before && p.Lie != Across && p.Lie != After {
-			return invalid(fmt.Errorf("a blend lies before, across or after its cut, not %q", p.Lie))
+			return invalid(fmt.Errorf("a blend is before, across or after its cut, not %q", p.Lie))
 		}
 		if err := invalid(p.Law.Check(), gain.CheckWarp(p.Lean)); err != nil {
 			return err
@@ -75,7 +75,7 @@ func CheckPresets(list []Preset) error {
 		}
 	}
 	if usual != 1 {
-		return refuse("One preset is put by the blend key, not %d.", usual)
+		return refuse("The blend key applies one preset, not %d.", usual)
 	}
 	return nil
 }

@@ -165,7 +165,7 @@ func TestNoHandleAtAll(t *testing.T) {
 	r = mustApply(t, r, &Place{Source: 2, Track: 1, Start: 0, Offset: 0, Length: 500})
 	r = mustApply(t, r, &Place{Source: 3, Track: 1, Start: 500, Offset: 0, Length: 500})
 	_, _, err := (&SetBlend{Left: 4, Right: 5, Before: 50, After: 50, Law: gain.ConstantGain, Lean: 0.5}).Apply(r)
-	if err == nil || !strings.Contains(err.Error(), "no handle on either side") {
+	if err == nil || !strings.Contains(err.Error(), "No handle on either side") {
 		t.Errorf("no handle: %v", err)
 	}
 	// With a handle on one side only, lying across offers the other way.

@@ -88,7 +88,7 @@ func (r *Reel) giveAndTake(lim *limits, left, right Clip) {
 	}
 	used := func(c Clip) *Refusal {
 		no := refuse("“%s” is %s long.", c.Name, p.say(c.Length))
-		no.Possible = "One " + r.unit(c) + " of it has to stay."
+		no.Possible = "At least one " + r.unit(c) + " must stay."
 		return no
 	}
 	lim.atMost(room, further(left, room, "beyond its tail"))
@@ -109,12 +109,12 @@ func (r *Reel) way(what string, n int64, where string) string {
 // free space beside each.
 func (r *Reel) besideOnTwo(lim *limits, left, right Clip) {
 	if _, next := r.beside(left); next.ID != 0 {
-		no := refuse("“%s” lies in the way, at %s.", next.Name, r.Props.at(next.Start))
+		no := refuse("“%s” is in the way, at %s.", next.Name, r.Props.at(next.Start))
 		no.Possible = r.way("The cut", next.Start-left.End(), "that way")
 		lim.atMost(next.Start-left.End(), no)
 	}
 	if prev, _ := r.beside(right); prev.ID != 0 {
-		no := refuse("“%s” lies in the way, up to %s.", prev.Name, r.Props.at(prev.End()))
+		no := refuse("“%s” is in the way, up to %s.", prev.Name, r.Props.at(prev.End()))
 		no.Possible = r.way("The cut", right.Start-prev.End(), "that way")
 		lim.atLeast(prev.End()-right.Start, no)
 	}

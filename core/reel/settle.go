@@ -43,11 +43,11 @@ func (r *Reel) settle(d difference, o *Outcome) {
 		gone[b.ID] = true
 		switch {
 		case okL && okR:
-			note("The blend between “%s” and “%s” went, as they no longer meet.", left.Name, right.Name)
+			note("Blend removed: “%s” and “%s” no longer meet.", left.Name, right.Name)
 		case okL:
-			note("The blend at the end of “%s” went with its other side.", left.Name)
+			note("Blend at the end of “%s” removed with its other side.", left.Name)
 		case okR:
-			note("The blend at the start of “%s” went with its other side.", right.Name)
+			note("Blend at the start of “%s” removed with its other side.", right.Name)
 		}
 	}
 	if len(gone) > 0 {
@@ -68,11 +68,11 @@ func (r *Reel) settle(d difference, o *Outcome) {
 		was := c
 		if c.FadeIn.Length > h {
 			c.FadeIn.Length = h
-			note("The fade in of “%s” was shortened to %s.", c.Name, r.Props.say(h))
+			note("Fade in of “%s” shortened to %s.", c.Name, r.Props.say(h))
 		}
 		if c.FadeOut.Length > t {
 			c.FadeOut.Length = t
-			note("The fade out of “%s” was shortened to %s.", c.Name, r.Props.say(t))
+			note("Fade out of “%s” shortened to %s.", c.Name, r.Props.say(t))
 		}
 		if c != was {
 			r.Clips = with(r.Clips, c)
@@ -98,12 +98,12 @@ func (r *Reel) settle(d difference, o *Outcome) {
 		}
 		if before+after < 1 {
 			r.Blends = without(r.Blends, b.ID)
-			note("The blend of “%s” into “%s” went: there is no material left for it.", left.Name, right.Name)
+			note("Blend of “%s” into “%s” removed: no handle left.", left.Name, right.Name)
 			continue
 		}
 		b.Before, b.After = before, after
 		r.Blends = with(r.Blends, b)
-		note("The blend of “%s” into “%s” was shortened to %s, as long as its material lasts.", left.Name, right.Name, r.Props.say(before+after))
+		note("Blend of “%s” into “%s” shortened to %s: no more handle.", left.Name, right.Name, r.Props.say(before+after))
 	}
 }
 

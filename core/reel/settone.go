@@ -23,8 +23,8 @@ func (e *SetTone) Apply(r *Reel) (*Reel, Outcome, error) {
 		return nil, Outcome{}, err
 	}
 	if src, _ := r.Source(c.Source); !src.Bed.Grown() {
-		no := refuse("“%s” is a recording as it is; other tone takes the place of tone alone.", c.Name)
-		no.Possible = "Strike it and cover it, or lay tone on another track."
+		no := refuse("“%s” is a recording, not generated room tone.", c.Name)
+		no.Possible = "Strike and cover it, or put room tone on another track."
 		return nil, Outcome{}, no
 	}
 	out := *r
@@ -34,5 +34,5 @@ func (e *SetTone) Apply(r *Reel) (*Reel, Outcome, error) {
 	}
 	c.Source, c.GainDB = src.ID, e.GainDB
 	out.Clips = with(r.Clips, c)
-	return r.finish(&out, Outcome{Label: "other tone for “" + c.Name + "”", Says: []string{"grown of “" + src.Name + "”"}})
+	return r.finish(&out, Outcome{Label: "other tone for “" + c.Name + "”", Says: []string{"generated from “" + src.Name + "”"}})
 }

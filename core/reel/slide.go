@@ -28,7 +28,7 @@ func (e *Slide) Apply(r *Reel) (*Reel, Outcome, error) {
 	}
 	prev, next := r.beside(c)
 	if prev.ID == 0 || next.ID == 0 || !meet(prev, c) || !meet(c, next) {
-		no := refuse("“%s” does not meet a clip on both sides, so none would give and take.", c.Name)
+		no := refuse("“%s” has no clip on both sides to slide between.", c.Name)
 		no.Possible = "Move it instead."
 		move := &Move{Clips: []ID{c.ID}, By: e.By}
 		no.Offer = workable(r, move)

@@ -40,11 +40,11 @@ func (e *AddSource) Apply(r *Reel) (*Reel, Outcome, error) {
 			}
 			o.Unlisted = false
 			out.Sources = with(r.Sources, o)
-			return &out, Outcome{Label: "list “" + o.Name + "”", Made: []ID{o.ID}}, nil
+			return &out, Outcome{Label: "restore “" + o.Name + "”", Made: []ID{o.ID}}, nil
 		}
 	}
 	if s.Bed.Grown() {
-		return nil, Outcome{}, refuse("Room tone is laid in, not brought in.")
+		return nil, Outcome{}, refuse("Room tone is generated, not imported.")
 	}
 	if s.Shows() {
 		s.Length = s.Picture.Lasts(r.Props)
@@ -57,7 +57,7 @@ func (e *AddSource) Apply(r *Reel) (*Reel, Outcome, error) {
 	}
 	s.ID = out.take()
 	out.Sources = with(r.Sources, s)
-	return &out, Outcome{Label: "bring in “" + name + "”", Made: []ID{s.ID}}, nil
+	return &out, Outcome{Label: "import “" + name + "”", Made: []ID{s.ID}}, nil
 }
 
 // SetSource renames a source.
@@ -110,11 +110,11 @@ func (e *RemoveSource) Apply(r *Reel) (*Reel, Outcome, error) {
 			where += "“" + c.Name + "” at " + r.Props.at(c.Start)
 		}
 		no := refuse("“%s” is used by %s.", s.Name, where)
-		no.Possible = "Take those clips out first."
+		no.Possible = "Remove those clips first."
 		return nil, Outcome{}, no
 	}
 	out := *r
 	s.Unlisted = true
 	out.Sources = with(r.Sources, s)
-	return &out, Outcome{Label: "take “" + s.Name + "” off the list"}, nil
+	return &out, Outcome{Label: "remove “" + s.Name + "” from the reel"}, nil
 }

@@ -27,10 +27,10 @@ func (e *RemoveSpan) Apply(r *Reel) (*Reel, Outcome, error) {
 		return nil, Outcome{}, err
 	}
 	if len(hit) == 0 && !e.Later.follows() {
-		return nil, Outcome{}, refuse("Nothing lies in the span on the chosen tracks.")
+		return nil, Outcome{}, refuse("No clips in the span on the active tracks.")
 	}
 	out := r.emptied(tracks, stretch{e.From, e.To})
-	o := Outcome{Label: fmt.Sprintf("take %s out of %s", r.Props.distance(e.To-e.From), r.trackNames(e.Tracks))}
+	o := Outcome{Label: fmt.Sprintf("remove %s of %s", r.Props.distance(e.To-e.From), r.trackNames(e.Tracks))}
 	return r.takenOut(out, o, e.Later, tracks, []stretch{{e.From, e.To}}, func(l Later) Edit { other := *e; other.Later = l; return &other })
 }
 
@@ -53,7 +53,7 @@ func (r *Reel) marked(from, to int64, ids []ID, later Later) (map[ID]bool, []Cli
 // inReel refuses a span that is empty or lies outside the reel.
 func (r *Reel) inReel(from, to int64) error {
 	if from < 0 || to <= from || to > r.day() {
-		no := refuse("A span begins in the reel and ends after it begins.")
+		no := refuse("A span starts in the reel and ends after its start.")
 		no.Possible = "Drag along a wave to mark one, or set its ends at the playhead."
 		return no
 	}
@@ -122,7 +122,7 @@ func (e *KeepSpan) Apply(r *Reel) (*Reel, Outcome, error) {
 		return nil, Outcome{}, err
 	}
 	if len(hit) == 0 {
-		return nil, Outcome{}, refuse("Nothing lies in the span on the chosen tracks.")
+		return nil, Outcome{}, refuse("No clips in the span on the active tracks.")
 	}
 	out := *r
 	out.Clips = slices.Clone(r.Clips)
@@ -139,7 +139,7 @@ func (e *KeepSpan) Apply(r *Reel) (*Reel, Outcome, error) {
 		}
 	}
 	if len(taken) == 0 {
-		return nil, Outcome{}, refuse("What sounds in the span lies wholly inside it; there is nothing to take off.")
+		return nil, Outcome{}, refuse("The clips in the span are wholly inside it: nothing to remove.")
 	}
 	o := Outcome{Label: "keep only " + r.Props.distance(e.To-e.From) + " of " + both(hit)}
 	return r.takenOut(&out, o, e.Later, tracks, taken, func(l Later) Edit { other := *e; other.Later = l; return &other })

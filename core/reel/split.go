@@ -44,7 +44,7 @@ func (e *Split) Apply(r *Reel) (*Reel, Outcome, error) {
 		if e.At >= from && e.At <= to {
 			continue
 		}
-		no := refuse("“%s” does not lie at %s.", c.Name, p.at(e.At))
+		no := refuse("“%s” is not at %s.", c.Name, p.at(e.At))
 		switch {
 		case from > to:
 			no = refuse("What is at the ends of “%s” leaves no place to split it.", c.Name)
@@ -122,7 +122,7 @@ func (e *Join) Apply(r *Reel) (*Reel, Outcome, error) {
 	case left.Source != right.Source:
 		no = refuse("“%s” and “%s” play different recordings.", left.Name, right.Name)
 	case !r.goesOn(left, right):
-		no = refuse("“%s” does not go on where “%s” ends in the recording; it stands %s off.", right.Name, left.Name, r.Props.shift(right.Offset-left.Offset-left.Length))
+		no = refuse("“%s” does not continue where “%s” ends in the recording: it is %s off.", right.Name, left.Name, r.Props.shift(right.Offset-left.Offset-left.Length))
 		by := right.Offset - left.Offset - left.Length // letting the content sound so much later makes it go on
 		no.Possible = "Slip one of them first, or blend them."
 		if _, _, err := (&Slip{Clips: []ID{right.ID}, By: by}).Apply(r); err == nil {
@@ -135,20 +135,20 @@ func (e *Join) Apply(r *Reel) (*Reel, Outcome, error) {
 	}
 	strikes, alike := r.joined(left, right)
 	if no == nil && !alike {
-		no = refuse("“%s” and “%s” are struck differently at the cut.", left.Name, right.Name)
-		no.Possible = "Give what is struck the same edges on both, or lift it."
+		no = refuse("“%s” and “%s” have different strikes at the cut.", left.Name, right.Name)
+		no.Possible = "Give the strikes the same edges on both, or restore them."
 	}
 	if no != nil {
 		return nil, Outcome{}, no
 	}
 	o := Outcome{Label: "join “" + left.Name + "” and “" + right.Name + "”"}
 	if left.FadeOut.Length > 0 || right.FadeIn.Length > 0 {
-		o.Notes = append(o.Notes, "The fades at the cut went with it.")
+		o.Notes = append(o.Notes, "The fades at the cut were removed.")
 	}
 	out := *r
 	if _, b := r.BlendAt(left.ID); b.ID != 0 {
 		out.Blends = without(r.Blends, b.ID)
-		o.Notes = append(o.Notes, "The blend at the cut went with it.")
+		o.Notes = append(o.Notes, "The blend at the cut was removed.")
 	}
 	if _, b := r.BlendAt(right.ID); b.ID != 0 {
 		b.Left = left.ID
@@ -158,7 +158,7 @@ func (e *Join) Apply(r *Reel) (*Reel, Outcome, error) {
 	left.FadeOut = right.FadeOut
 	out.Clips = with(without(r.Clips, right.ID), left)
 	out.Strikes = strikes
-	o.Says = []string{fmt.Sprintf("“%s” is %s long then", left.Name, r.Props.say(left.Length))}
+	o.Says = []string{fmt.Sprintf("“%s” is now %s long", left.Name, r.Props.say(left.Length))}
 	return r.finish(&out, o)
 }
 

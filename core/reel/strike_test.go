@@ -81,7 +81,7 @@ func TestWhatIsStruckStaysOnTheSound(t *testing.T) {
 	other := out.StrikesOf(o.Made[0])[0]
 	to := other.To + 10
 	out, _ = must(t, out, &SetStrike{Strike: other.ID, To: &to})
-	if _, _, err := (&Join{Left: clip, Right: o.Made[0]}).Apply(out); err == nil || !strings.Contains(err.Error(), "struck differently") {
+	if _, _, err := (&Join{Left: clip, Right: o.Made[0]}).Apply(out); err == nil || !strings.Contains(err.Error(), "different strikes") {
 		t.Errorf("joined two clips that are struck differently: %v", err)
 	}
 	// It goes with its clip, and comes back by the inverse.

@@ -36,8 +36,8 @@ func (e *StrikeSpan) Apply(r *Reel) (*Reel, Outcome, error) {
 	}
 	hit = slices.DeleteFunc(hit, r.shows)
 	if len(hit) == 0 {
-		no := refuse("Nothing sounds in the span on the chosen tracks.")
-		no.Possible = "Mark a span along the wave of a clip, or work on the track it lies on."
+		no := refuse("No clip in the span on the active tracks.")
+		no.Possible = "Mark a span on a clip, or activate its track."
 		return nil, Outcome{}, no
 	}
 	out := *r
@@ -126,7 +126,7 @@ func (r *Reel) sourceOf(clip ID) Source {
 func (r *Reel) struck(id ID) (Strike, Clip, error) {
 	s, ok := r.Strike(id)
 	if !ok {
-		return s, Clip{}, refuse("That struck span is gone.")
+		return s, Clip{}, refuse("That strike is gone.")
 	}
 	c, err := r.one(s.Clip)
 	return s, c, err
@@ -153,7 +153,7 @@ func (e *SetStrike) Apply(r *Reel) (*Reel, Outcome, error) {
 		return nil, Outcome{}, err
 	}
 	was, p, src := s, r.Props, r.sourceOf(s.Clip)
-	o := Outcome{Label: "what is struck of “" + c.Name + "”"}
+	o := Outcome{Label: "strike in “" + c.Name + "”"}
 	if e.From != nil {
 		s.From, o.Label = *e.From, "edge of what is struck of “"+c.Name+"”"
 	}
@@ -176,7 +176,7 @@ func (e *SetStrike) Apply(r *Reel) (*Reel, Outcome, error) {
 		return nil, Outcome{}, err
 	}
 	if s.Fall.Length < 0 || s.Rise.Length < 0 {
-		return nil, Outcome{}, refuse("A fade cannot be shorter than nothing.")
+		return nil, Outcome{}, refuse("A fade cannot be negative.")
 	}
 	// How far the edges and fades can go: to the recording's ends, and to what
 	// is struck beside it.
@@ -208,10 +208,10 @@ func (e *SetStrike) Apply(r *Reel) (*Reel, Outcome, error) {
 		s.Rise.Length = fit.Rise.Length
 	}
 	if fit != s {
-		no := refuse("What is struck goes from one place of the recording to a later one, up to its ends and to what is struck beside it.")
+		no := refuse("A strike must end after it starts, inside the recording and clear of other strikes.")
 		switch {
 		case s.To <= s.From:
-			no = refuse("What is struck has at least one sample; to be rid of it, lift it.")
+			no = refuse("A strike has at least one sample. To delete it, restore the sound.")
 		case s.Fall.Length > fit.Fall.Length:
 			no = refuse("There is room for a fade of %s before it.", p.say(fit.Fall.Length))
 			no.Limit = fit.Fall.Length
@@ -219,7 +219,7 @@ func (e *SetStrike) Apply(r *Reel) (*Reel, Outcome, error) {
 			no = refuse("There is room for a fade of %s after it.", p.say(fit.Rise.Length))
 			no.Limit = fit.Rise.Length
 		}
-		no.Possible = "It goes that far."
+		no.Possible = "That is the longest."
 		offer := SetStrike{Strike: e.Strike, From: &fit.From, To: &fit.To, Fall: &fit.Fall, Rise: &fit.Rise, LowerDB: e.LowerDB, GainDB: e.GainDB}
 		if s.LowerDB == was.LowerDB && fit == was {
 			no.Possible = ""
@@ -245,7 +245,7 @@ func (e *Lift) Names() []ID { return e.Strikes }
 // Apply implements Edit.
 func (e *Lift) Apply(r *Reel) (*Reel, Outcome, error) {
 	if len(e.Strikes) == 0 {
-		return nil, Outcome{}, refuse("No struck span is chosen.")
+		return nil, Outcome{}, refuse("No strike is selected.")
 	}
 	out := *r
 	var clips []Clip
@@ -259,5 +259,5 @@ func (e *Lift) Apply(r *Reel) (*Reel, Outcome, error) {
 		}
 		out.Strikes = without(out.Strikes, id)
 	}
-	return &out, Outcome{Label: "lift " + count(len(e.Strikes), "struck span") + " of " + both(clips)}, nil
+	return &out, Outcome{Label: "restore " + count(len(e.Strikes), "strike") + " in " + both(clips)}, nil
 }

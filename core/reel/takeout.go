@@ -35,7 +35,7 @@ func (e *Remove) Apply(r *Reel) (*Reel, Outcome, error) {
 		tracks[c.Track] = true
 		taken = append(taken, stretch{c.Start, c.End()})
 	}
-	o := Outcome{Label: "take out " + both(clips)}
+	o := Outcome{Label: "remove " + both(clips)}
 	return r.takenOut(&out, o, e.Later, tracks, taken, func(l Later) Edit { other := *e; other.Later = l; return &other })
 }
 
@@ -63,7 +63,7 @@ func merged(s []stretch) []stretch {
 func (r *Reel) takenOut(out *Reel, o Outcome, later Later, tracks map[ID]bool, taken []stretch, with func(Later) Edit) (*Reel, Outcome, error) {
 	if !later.follows() {
 		for _, s := range taken {
-			o.Says = append(o.Says, r.Props.distance(s.to-s.from)+" taken out")
+			o.Says = append(o.Says, r.Props.distance(s.to-s.from)+" removed")
 			break
 		}
 		r.tellEmptied(out, &o, tracks, taken)
@@ -92,7 +92,7 @@ func (r *Reel) takenOut(out *Reel, o Outcome, later Later, tracks map[ID]bool, t
 		moved = max(moved, len(f.at))
 	}
 	o.Label += " and close up"
-	o.Says = append(o.Says, r.Props.distance(total)+" taken out and closed")
+	o.Says = append(o.Says, r.Props.distance(total)+" removed and closed")
 	if moved > 0 {
 		o.Says = append(o.Says, fmt.Sprintf("%s %s %s earlier", count(moved, "later clip"), plural(moved, "follows", "follow"), r.Props.distance(total)))
 	}
@@ -112,8 +112,8 @@ func (r *Reel) close(later Later, tracks map[ID]bool, s stretch) (followers, *Re
 	for _, c := range r.Clips {
 		if tracks[c.Track] && c.Start < s.to && c.End() > s.from {
 			t, _ := r.Track(c.Track)
-			no := refuse("“%s” on %s lies in the time that would close.", c.Name, t.Name)
-			no.Possible = "Take it out too, or close up on one track alone."
+			no := refuse("“%s” on %s is in the time that would close.", c.Name, t.Name)
+			no.Possible = "Remove it too, or close the gap on one track only."
 			return f, no
 		}
 	}

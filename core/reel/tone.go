@@ -58,11 +58,11 @@ func (r *Reel) grown(t Tone) (Source, error) {
 		return want, err
 	}
 	if t.Seed < 1 || t.Channels < 0 || t.Channels > 2 {
-		return want, refuse("A bed is grown from a seed of 1 or more, on one or two channels.")
+		return want, refuse("A bed is generated from a seed of 1 or more, on one or two channels.")
 	}
 	if t.Room != "" {
 		if !slices.Contains(Rooms, t.Room) || t.Source != 0 || t.From != 0 || t.To != 0 {
-			return want, refuse("There is no made-up room “%s”.", t.Room)
+			return want, refuse("There is no synthetic room “%s”.", t.Room)
 		}
 		want.Name = t.Room
 		if t.Channels == 2 {
@@ -74,8 +74,8 @@ func (r *Reel) grown(t Tone) (Source, error) {
 			return want, refuse("The recording of that swatch is not in this reel.")
 		}
 		if t.From < 0 || t.To <= t.From || t.To > src.Length {
-			no := refuse("“%s” is %s long; the swatch does not lie inside it.", src.Name, r.Props.say(src.Length))
-			no.Possible = "Mark a stretch of it where the room alone is heard."
+			no := refuse("“%s” is %s long; the swatch is outside it.", src.Name, r.Props.say(src.Length))
+			no.Possible = "Mark a stretch of it with room tone alone."
 			return want, no
 		}
 		want.Recording, want.Name, want.Left, want.Right = src.Recording, "tone of "+src.Name, src.Left, src.Right
@@ -118,7 +118,7 @@ func (s Swatch) check(r *Reel) error {
 		return refuse("The recording of that swatch is not in this reel.")
 	}
 	if s.From < 0 || s.To <= s.From || s.To > src.Length {
-		return refuse("“%s” is %s long; the swatch does not lie inside it.", src.Name, r.Props.say(src.Length))
+		return refuse("“%s” is %s long; the swatch is outside it.", src.Name, r.Props.say(src.Length))
 	}
 	_, err := CleanName(s.Name)
 	return err
@@ -143,14 +143,14 @@ func (e *AddSwatch) Apply(r *Reel) (*Reel, Outcome, error) {
 	}
 	for _, o := range r.Swatches {
 		if o.Source == s.Source && o.From == s.From && o.To == s.To {
-			return nil, Outcome{}, refuse("That stretch is kept already, as “%s”.", o.Name)
+			return nil, Outcome{}, refuse("That stretch is saved already, as “%s”.", o.Name)
 		}
 	}
 	s.Name, _ = CleanName(s.Name)
 	out := *r
 	s.ID = out.take()
 	out.Swatches = with(r.Swatches, s)
-	return &out, Outcome{Label: "keep swatch “" + s.Name + "”", Made: []ID{s.ID}}, nil
+	return &out, Outcome{Label: "save swatch “" + s.Name + "”", Made: []ID{s.ID}}, nil
 }
 
 // SetSwatch renames a swatch or moves its ends. What is nil stays.
@@ -204,7 +204,7 @@ func (e *RemoveSwatch) Apply(r *Reel) (*Reel, Outcome, error) {
 	}
 	out := *r
 	out.Swatches = without(r.Swatches, s.ID)
-	return &out, Outcome{Label: "let swatch “" + s.Name + "” go"}, nil
+	return &out, Outcome{Label: "delete swatch “" + s.Name + "”"}, nil
 }
 
 // TonesOf are the tones and swatches that an edit, or the edits that it holds,

@@ -126,7 +126,7 @@ func (e *SetTrack) Apply(r *Reel) (*Reel, Outcome, error) {
 	}
 	if e.Role != nil {
 		if (t.Role == PictureRole) != (*e.Role == PictureRole) && len(r.OnTrack(t.ID)) > 0 {
-			no := refuse("Clips lie on %s, and a track is for pictures or for sound.", t.Name)
+			no := refuse("%s has clips, and a track holds pictures or sound.", t.Name)
 			no.Possible = "Add another track for the other kind."
 			return nil, Outcome{}, no
 		}
@@ -193,7 +193,7 @@ func (e *RemoveTrack) Apply(r *Reel) (*Reel, Outcome, error) {
 	out.keepStrikes(compare(r, &out))
 	out.keepTies(compare(r, &out))
 	if n := len(r.Clips) - len(out.Clips); n > 0 {
-		o.Notes = append(o.Notes, fmt.Sprintf("%s went with the track.", count(n, "clip")))
+		o.Notes = append(o.Notes, fmt.Sprintf("%s removed with the track.", count(n, "clip")))
 	}
 	var went Outcome // the blends on the track go with their clips: nothing to say
 	out.settle(compare(r, &out), &went)
@@ -236,7 +236,7 @@ func (e *MoveTrack) Apply(r *Reel) (*Reel, Outcome, error) {
 	order := r.Order()
 	if e.To < 0 || e.To >= len(order) {
 		no := refuse("There are %s.", count(len(order), "track"))
-		no.Possible = "A track lies between the first place and the last."
+		no.Possible = "A track is between the first place and the last."
 		no.Offer = &MoveTrack{Track: e.Track, To: min(max(e.To, 0), len(order)-1)}
 		return nil, Outcome{}, no
 	}

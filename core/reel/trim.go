@@ -140,14 +140,14 @@ func (e *Trim) edges(r *Reel, clips []Clip) (own map[ID]int64, from int64, err e
 func (r *Reel) trimLimits(lim *limits, c Clip, e *Trim) {
 	p := r.Props
 	one := refuse("“%s” is %s long.", c.Name, p.say(c.Length))
-	one.Possible = "One " + r.unit(c) + " of it has to stay; to be rid of it, take it out."
+	one.Possible = "At least one " + r.unit(c) + " must stay. To delete it, remove the clip."
 	ahead, handle := r.spare(c)
 	where, n := "beyond its tail", r.give(c)
 	if e.End == Head {
 		handle, where = ahead, "ahead of its head"
 	}
 	spare := refuse("“%s” has %s %s.", c.Name, p.handle(handle), where)
-	spare.Possible = "That is as long as it gets; roll or slip where another stretch would do."
+	spare.Possible = "That is all the recording has. Roll or slip instead."
 	if e.End == Tail {
 		lim.atLeast(-n, one)
 		lim.atMost(handle, spare)
@@ -161,7 +161,7 @@ func (r *Reel) trimLimits(lim *limits, c Clip, e *Trim) {
 	prev, next := r.beside(c)
 	switch {
 	case e.End == Tail && next.ID != 0:
-		no := refuse("“%s” begins %s after “%s” ends.", next.Name, p.distance(next.Start-c.End()), c.Name)
+		no := refuse("“%s” starts %s after “%s” ends.", next.Name, p.distance(next.Start-c.End()), c.Name)
 		if next.Start == c.End() {
 			no = refuse("“%s” begins where “%s” ends.", next.Name, c.Name)
 		}
@@ -227,7 +227,7 @@ func (e *TrimTo) Apply(r *Reel) (*Reel, Outcome, error) {
 		return nil, Outcome{}, err
 	}
 	if e.At < 0 || e.At > r.day() {
-		return nil, Outcome{}, refuse("That place lies outside the reel.")
+		return nil, Outcome{}, refuse("That position is outside the reel.")
 	}
 	by := map[int64][]ID{}
 	for _, c := range clips {
@@ -238,7 +238,7 @@ func (e *TrimTo) Apply(r *Reel) (*Reel, Outcome, error) {
 		by[n] = append(by[n], c.ID)
 	}
 	if len(by) > 1 && e.Later.follows() {
-		no := refuse("The ends of these clips lie apart, so later clips cannot follow all of them.")
+		no := refuse("These clips end at different places, so later clips cannot follow all of them.")
 		no.Possible = "Trim them one by one, or let later clips stay."
 		stay := *e
 		stay.Later = Stay

@@ -36,7 +36,7 @@ func (e *TieUp) Apply(r *Reel) (*Reel, Outcome, error) {
 	}
 	switch {
 	case len(shots) > 1:
-		return no("Sound is tied to one shot at a time.", "Choose one shot and the clips that belong to it, or clips of sound alone: each is tied to the shot it lies under.")
+		return no("Sound is tied to one shot at a time.", "Select one shot and its clips, or sound clips alone: each is tied to the shot above it.")
 	case len(sounds) == 0:
 		return no("There is no clip of sound among those that are chosen.", "Choose the shot and its sound together.")
 	}
@@ -49,7 +49,7 @@ func (e *TieUp) Apply(r *Reel) (*Reel, Outcome, error) {
 			shot, ok = shots[0], true
 		}
 		if !ok {
-			return no(fmt.Sprintf("No shot lies over “%s”.", c.Name), "Choose the shot that it belongs to together with it.")
+			return no(fmt.Sprintf("No shot above “%s”.", c.Name), "Select its shot together with it.")
 		}
 		t := Tie{Shot: shot.ID, Clip: c.ID, Sync: r.syncOf(shot, c)}
 		if had := out.TieOf(c.ID); had.ID != 0 {
@@ -148,7 +148,7 @@ func (e *Resync) Apply(r *Reel) (*Reel, Outcome, error) {
 		return nil, Outcome{}, err
 	}
 	if e.Way != ByMove && e.Way != BySlip {
-		return nil, Outcome{}, refuse("Sound comes back into step by move or by slip, not by %q.", string(e.Way))
+		return nil, Outcome{}, refuse("Sound comes back in sync by move or by slip, not by %q.", string(e.Way))
 	}
 	// What stands off alike goes together, so that clips that meet can.
 	by := map[int64][]ID{}
@@ -156,7 +156,7 @@ func (e *Resync) Apply(r *Reel) (*Reel, Outcome, error) {
 	for _, c := range clips {
 		t := r.TieOf(c.ID)
 		if t.ID == 0 {
-			no := refuse("“%s” is tied to no shot, so it has no sync to come back to.", c.Name)
+			no := refuse("“%s” is not tied to a shot, so there is no sync to restore.", c.Name)
 			no.Possible = "Tie it to its shot first."
 			return nil, Outcome{}, no
 		}
@@ -168,9 +168,9 @@ func (e *Resync) Apply(r *Reel) (*Reel, Outcome, error) {
 		}
 	}
 	if len(order) == 0 {
-		return nil, Outcome{}, refuse("%s in step with its picture already.", both(clips)+plural(len(clips), " is", " are"))
+		return nil, Outcome{}, refuse("%s in sync with its picture already.", both(clips)+plural(len(clips), " is", " are"))
 	}
-	out, o := r, Outcome{Label: "bring " + both(clips) + " back into step"}
+	out, o := r, Outcome{Label: "bring " + both(clips) + " back in sync"}
 	for _, off := range order {
 		var step Edit = &Move{Clips: by[off], By: -off}
 		if e.Way == BySlip {

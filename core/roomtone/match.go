@@ -109,7 +109,7 @@ func (c Candidate) words(s Sample, room Room) string {
 	out := fmt.Sprintf("%.1f s of %s", s.Seconds, s.Name)
 	switch {
 	case s.Room != "":
-		out = "made up, not recorded"
+		out = "synthetic"
 	case s.Away >= 0:
 		where := fmt.Sprintf("%.0f s away", s.Away)
 		if s.Away < 1 {
@@ -118,10 +118,10 @@ func (c Candidate) words(s Sample, room Room) string {
 		out = fmt.Sprintf("%.1f s of the same recording, %s", s.Seconds, where)
 	}
 	if c.Synth && s.Room == "" {
-		out += ", synthesised to its spectrum as it is so short"
+		out += ", so short that it is noise matched to its spectrum"
 	}
 	if room.Estimated {
-		out += "; level estimated: no pause, or one short one, lets the room be heard"
+		out += "; level estimated from one short pause or none"
 	}
 	return out
 }

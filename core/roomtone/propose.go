@@ -148,10 +148,10 @@ func ForGap(ctx context.Context, r *reel.Reel, open mix.Open, find Finder, g ree
 	e := &reel.LayTone{Track: g.Track, From: g.From, To: g.To, Fade: int64(endFade * rate)}
 	switch {
 	case out.Before.Gated || out.After.Gated:
-		out.Why = "A recording beside it is gated: digital silence between its words, no room to match. Lay a kept swatch or a synthetic room there by hand."
+		out.Why = "A recording beside it is gated: digital silence between words, no room to match. Insert a swatch or a synthetic room by hand."
 		return out, nil
 	case out.Before.Level <= measure.Silence && out.After.Level <= measure.Silence:
-		out.Why = "No room is heard on either side of it: both clips are digital silence, or there are none. Lay a kept swatch or a made-up room there by hand."
+		out.Why = "No room on either side: digital silence, or no clips. Insert a swatch or a synthetic room by hand."
 		return out, nil
 	case out.After.Level <= measure.Silence:
 		out.Tone, err = pick(prev, out.Before, true)
@@ -177,7 +177,7 @@ func ForGap(ctx context.Context, r *reel.Reel, open mix.Open, find Finder, g ree
 		return out, err
 	}
 	if out.Tone.Tone.Seed == 0 {
-		out.Why = "No tone was found for it."
+		out.Why = "No room tone found."
 		return out, nil
 	}
 	e.Tone, e.GainDB = out.Tone.Tone, out.Tone.GainDB

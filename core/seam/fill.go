@@ -125,5 +125,5 @@ func (m *Meter) fillHole(j Judgement) (Plan, error) {
 			Says: fmt.Sprintf("let “%s” begin %s earlier", c.Name, span(1000*float64(j.Hole)/float64(m.rate))),
 		}, nil
 	}
-	return none("There is no quiet handle of %s on either side; lay room tone in, or close the gap.", span(1000*float64(j.Hole)/float64(m.rate))), nil
+	return none("No quiet handle of %s on either side. Add room tone, or close the gap.", span(1000*float64(j.Hole)/float64(m.rate))), nil
 }

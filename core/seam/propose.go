@@ -47,7 +47,7 @@ func (m *Meter) Propose(ctx context.Context, j Judgement) (Plan, error) {
 	case j.Kind != reel.CutSeam:
 		return m.proposeFade(j)
 	case j.Continues && j.Blend.ID == 0:
-		return none("One clip goes on where the other ends."), nil
+		return none("Continuous: one clip continues the other."), nil
 	}
 	helps := j.has("room", "colour", "dip", "click")
 	switch {

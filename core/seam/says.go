@@ -73,7 +73,7 @@ func (m Measure) words(f *Finding, l reel.Tolerances) (why, brief string) {
 		}
 		return fmt.Sprintf("Room %s %.1f dB %s. Use a %s of %s, or room tone under it.", does, math.Abs(m.Step), when, with, span(need)), fmt.Sprintf("room tone %s", signed(f.Value, "dB"))
 	case "colour":
-		return fmt.Sprintf("Room spectra differ by %.1f dB. Use a longer blend, or room tone under it.", v), fmt.Sprintf("room colour %.1f dB", v)
+		return fmt.Sprintf("Room spectra differ by %.1f dB. Use a longer blend, or room tone under it.", v), fmt.Sprintf("room spectrum %.1f dB", v)
 	case "voice":
 		what := "Voice"
 		if m.Role == reel.Music {
@@ -120,7 +120,7 @@ func (m Measure) fine() (why, brief string) {
 	case m.Kind == reel.StruckSeam && m.Cover:
 		return "Covered: the room continues through the strike.", "covered"
 	case m.Kind == reel.StruckSeam:
-		return "No hole: other sound lies under the strike.", "struck"
+		return "No hole: other sound is under the strike.", "struck"
 	case m.Continues && m.Blend.ID == 0:
 		return "Continuous: the recording plays on across the cut.", "continuous"
 	case m.Kind == reel.CutSeam && m.Blend.ID != 0:

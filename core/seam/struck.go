@@ -170,5 +170,5 @@ func (m *Meter) coverStrike(ctx context.Context, j Judgement) (Plan, error) {
 			return Plan{Edit: one.Cover(k.ID), Says: "cover it with " + one.Says}, nil
 		}
 	}
-	return none("There is no quiet stretch nearby to cover it with; keep a swatch, or take a made-up room."), nil
+	return none("No quiet stretch nearby to cover it with. Save a swatch, or use a synthetic room."), nil
 }

@@ -85,10 +85,10 @@ func Sweep(ctx context.Context, r *reel.Reel, open mix.Open, seams []reel.Seam, 
 		row.After = &j
 		if j.Verdict.rank() > row.Before.Verdict.rank() || j.Verdict != Fine && j.Score > row.Before.Score+0.2 {
 			row.Worse = true
-			row.Plan.Why = "Left out: by measurement it would make the seam worse (" + j.Brief + ")."
+			row.Plan.Why = "Left out: it would make the seam worse (" + j.Brief + ")."
 		} else if row.Before.wrong() && !row.Before.bettered(j) {
 			row.Worse = true
-			row.Plan.Why = "Left out: it would change nothing that was found."
+			row.Plan.Why = "Left out: it would change nothing."
 		} else if math.Abs(got.Sag) > leastSag && math.Abs(got.Sag) > math.Abs(row.Before.Sag)+1 {
 			row.Worse = true
 			row.Plan.Why = fmt.Sprintf("Left out: the level would change by %.1f dB within the blend.", math.Abs(got.Sag))

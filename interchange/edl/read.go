@@ -377,7 +377,7 @@ func (r *reader) lay() {
 			continue
 		}
 		if e.speed != 100 && !r.normal(e) {
-			r.note("Line %d plays its source at another speed; it was laid at its own speed, as long as it is in the list.", e.at)
+			r.note("Line %d plays its source at another speed; it was inserted at its own speed, as long as it is in the list.", e.at)
 		} else if d := (e.srcOut - e.srcIn) - (e.recOut - e.recIn); d != 0 {
 			r.note("Line %d: source and record differ in length by %d frames; the record's length was taken.", e.at, max(d, -d))
 		}

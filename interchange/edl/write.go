@@ -54,7 +54,7 @@ func Cannot(l interchange.List) []string {
 			gains++
 		}
 	}
-	say(parts, "One edge of sound lies between frames; it is written to the nearest.", "%d edges of sound lie between frames; they are written to the nearest.")
+	say(parts, "One sound edge is between frames; it is written to the nearest.", "%d sound edges are between frames; they are written to the nearest.")
 	say(fades, "The fades of one clip are left out.", "The fades of %d clips are left out.")
 	say(gains, "One gain or pan is left out.", "%d gains and pans are left out.")
 	say(laws, "The law of one blend is left out; its length is written.", "The laws of %d blends are left out; their lengths are written.")

@@ -142,7 +142,7 @@ func (r *reader) children(t thing) ([]thing, error) {
 		return nil, nil
 	}
 	if err := json.Unmarshal(t.Children, &out); err != nil {
-		return nil, bad("What lies in “%s” cannot be read: %v.", clip(t.Name, 60), err)
+		return nil, bad("“%s” cannot be read: %v.", clip(t.Name, 60), err)
 	}
 	return out, nil
 }
@@ -264,7 +264,7 @@ func (r *reader) extent(t thing) (length, begins int64) {
 // inside is how long a nested edit is.
 func (r *reader) inside(t thing, depth int) int64 {
 	if depth > mostDepth {
-		r.note("Edits are nested deeper than %d; what lies below was left out.", mostDepth)
+		r.note("Edits are nested deeper than %d; what is below was left out.", mostDepth)
 		return 0
 	}
 	items, err := r.children(t)
@@ -313,12 +313,12 @@ func (r *reader) clip(t thing, at, length, begins int64) interchange.Event {
 		}
 	}
 	if e.SourceIn < 0 {
-		r.note("“%s” begins before its source does; it was laid from the source's start.", clip(t.Name, 60))
+		r.note("“%s” begins before its source does; it was inserted from the source's start.", clip(t.Name, 60))
 		e.SourceIn = 0
 	}
 	for _, f := range t.Effects {
 		if strings.HasSuffix(strings.SplitN(f.Schema, ".", 2)[0], "TimeWarp") || is(f.Schema, "FreezeFrame") {
-			r.note("“%s” plays at another speed in the timeline; it was laid at its own, as long as it is there.", clip(t.Name, 60))
+			r.note("“%s” plays at another speed in the timeline; it was inserted at its own speed, as long as it is there.", clip(t.Name, 60))
 		}
 	}
 	var own clipNote

@@ -21,7 +21,7 @@ export const acting = (tools) => ({
     }
     if (!clips && tools.timeline.chosen.size) this.chooseClips([]);
     if (what === "slide" && tools.timeline.chosen.size > 1) {
-      this.tell("One clip at a time slides between its neighbours. Choose one.");
+      this.tell("Only one clip can slide at a time. Select one.");
       return;
     }
     this.acting = what;
@@ -33,8 +33,8 @@ export const acting = (tools) => ({
     const keys = `${this.keyOf("earlier")} and ${this.keyOf("later")}`, n = this.chosenCount;
     /** @type {Record<string, string>} */
     const words = {
-      out: left ? `${keys} trim the tail of ${left}` : "Nothing goes out here",
-      in: right ? `${keys} trim the head of ${right}` : "Nothing comes in here",
+      out: left ? `${keys} trim the tail of ${left}` : "Nothing outgoing here",
+      in: right ? `${keys} trim the head of ${right}` : "Nothing incoming here",
       cut: s?.kind === "cut" ? `${keys} roll the cut of ${left} and ${right}` : `${keys} trim the edge`,
       blend: s?.kind === "cut" ? `${keys} make the blend shorter and longer` : `${keys} make the fade shorter and longer`,
       clip: `${keys} move ${n === 1 ? this.clip?.name ?? "the clip" : `${n} clips`}`,
@@ -42,12 +42,12 @@ export const acting = (tools) => ({
       lead: `${keys} let the sound lead or lag its picture by a frame more`,
       slide: `${keys} slide ${this.clip?.name ?? "the clip"} between its neighbours`,
     };
-    if (s?.kind === "struck" && !n) return `${keys} move ${this.acting === "in" ? "the last edge" : this.acting === "cut" ? "the whole" : this.acting === "blend" ? "both fades" : "the first edge"} of what is struck`;
+    if (s?.kind === "struck" && !n) return `${keys} move ${this.acting === "in" ? "the last edge" : this.acting === "cut" ? "the whole" : this.acting === "blend" ? "both fades" : "the first edge"} of the strike`;
     return words[this.acting] ?? "";
   },
   /** What can be acted on where one is, for the row of choices: its name here, in words, and shorter. */
   acts() {
-    if (this.chosenCount) return [["clip", "Place"], ["slip", "Content"], ...(this.chosenCount === 1 ? [["slide", "Between"]] : [])];
+    if (this.chosenCount) return [["clip", "Move"], ["slip", "Slip"], ...(this.chosenCount === 1 ? [["slide", "Slide"]] : [])];
     const kind = this.seam?.kind;
     if (kind === "struck") return [["out", "First edge", "First"], ["cut", "Whole"], ["in", "Last edge", "Last"], ["blend", "Fades"]];
     if (kind === "cut") return [["out", "Out edge", "Out"], ["cut", "Cut"], ["in", "In edge", "In"], ["blend", "Blend"], ...(this.seam?.cut ? [["lead", "Lead"]] : [])];
@@ -114,7 +114,7 @@ export const acting = (tools) => ({
     const s = this.seam;
     if (s.kind === "cut") {
       if (tools.doc.blendOf(s.left, s.right)) return this.setLength(this.blendNow().before + this.blendNow().after + by);
-      this.tell(`There is no blend on this seam yet; ${this.keyOf("blend")} puts one there.`);
+      this.tell(`No blend on this seam. ${this.keyOf("blend")} adds one.`);
       return undefined;
     }
     const c = tools.doc.clips.get(s.right || s.left), end = s.kind === "head" ? "head" : "tail";
@@ -145,7 +145,7 @@ export const acting = (tools) => ({
     else tools.timeline.working = new Set([next.id]);
     if (this.track) this.track = { ...next };
     this.takeWorking();
-    this.hint = more ? `${count(tools.timeline.working.size, "track is", "tracks are")} active` : `${next.name} is worked on`;
+    this.hint = more ? `${count(tools.timeline.working.size, "track is", "tracks are")} active` : `${next.name} is active`;
     const row = tools.timeline.layout().find((r) => r.track.id === next.id), box = tools.timeline.parts.tracks;
     if (row && row.top < box.scrollTop) box.scrollTop = row.top;
     else if (row && row.top + row.height > box.scrollTop + box.clientHeight) box.scrollTop = row.top + row.height - box.clientHeight;
@@ -172,12 +172,12 @@ export const acting = (tools) => ({
   setLater(later) {
     this.later = tools.timeline.later = later;
     if (later !== "stay") tools.timeline.following = later;
-    this.hint = later === "stay" ? "Later clips stay: what is trimmed or taken out leaves a gap"
-      : later === "follow" ? "Later clips follow, on all tracks but those that keep their time: what is trimmed or taken out closes up" : "Later clips follow on the same track; other tracks keep their time";
+    this.hint = later === "stay" ? "Later clips stay: trims and removals leave a gap"
+      : later === "follow" ? "Later clips follow on all tracks that ripple: trims and removals close up" : "Later clips follow on this track; other tracks stay";
   },
   /** @param {boolean} on */
   setSnapping(on) {
     this.snapping = tools.timeline.snapping = on;
-    this.hint = on ? "Snapping to edges, the playhead, markers and frames" : "Nothing snaps";
+    this.hint = on ? "Snapping to edges, the playhead, markers and frames" : "Snapping is off";
   },
 });

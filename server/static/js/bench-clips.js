@@ -38,7 +38,7 @@ export const clips = (tools) => ({
   chooseMany(which) {
     const at = Math.round(tools.timeline.playhead);
     const clips = this.workingClips().filter((/** @type {Clip} */ c) => which === "all" || (which === "after" ? c.start >= at : c.start <= at && at < c.start + c.length));
-    if (!clips.length) this.tell(which === "here" ? "No clip lies at the playhead on the tracks that are worked on." : "There is no such clip on the tracks that are worked on.");
+    if (!clips.length) this.tell(which === "here" ? "No clip at the playhead on the active tracks." : "No clips there on the active tracks.");
     else this.chooseClips(clips.map((/** @type {Clip} */ c) => c.id));
   },
 
@@ -54,7 +54,7 @@ export const clips = (tools) => ({
       const tc = src && src.startTC >= 0 ? `, ${format(frameOf(src.startTC + c.offset, p), p.frameRate)}` : "";
       this.clipInfo = `${src?.name ?? "?"}, ${span(c.offset, p)} to ${span(c.offset + c.length, p)}${tc}`;
       if (src?.bed) this.clipInfo = `${src.name}, ${this.toneText(src)}`;
-      this.clipHandles = src?.bed ? "grown, without an end" : `${span(c.offset, p)} ahead · ${span((src?.length ?? 0) - c.offset - c.length, p)} beyond`;
+      this.clipHandles = src?.bed ? "generated, any length" : `${span(c.offset, p)} ahead · ${span((src?.length ?? 0) - c.offset - c.length, p)} beyond`;
     }
   },
   clipTimes() {

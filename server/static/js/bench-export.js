@@ -17,7 +17,7 @@ export const exporting = (tools) => ({
   openExport() {
     const s = tools.timeline.span, p = tools.doc.props;
     if (!tools.doc.length) {
-      this.tell("This reel has no clips yet, so there is nothing to export. Lay in a source first.");
+      this.tell("Nothing to export: this reel has no clips yet. Insert a source first.");
       return;
     }
     const x = this.exporting;

@@ -44,13 +44,13 @@ export const filling = (tools) => ({
     const gaps = this.gapsOf([...tools.timeline.working], null);
     const g = gaps.find((/** @type {Gap} */ o) => at >= o.from && at < o.to) ?? (s?.kind === "tail" ? gaps.find((/** @type {Gap} */ o) => o.from === s.at) : s?.kind === "head" ? gaps.find((/** @type {Gap} */ o) => o.to === s.at) : undefined);
     if (!g) {
-      this.tell(`Nothing to cover here: ${this.keyOf("cover")} covers a struck span, or fills the gap at the playhead on the track that is worked on.`);
+      this.tell(`Nothing to cover here. ${this.keyOf("cover")} covers a strike, or fills the gap at the playhead on the active track.`);
       return;
     }
     try {
       const { fills } = await send("POST", `/reels/${tools.doc.id}/fills`, { gaps: [g], tint: this.tinting }), one = /** @type {Filled} */ (fills[0]);
       if (!one.edit) {
-        this.tell(one.why ?? "No tone was found for it.");
+        this.tell(one.why ?? "No room tone found.");
         return;
       }
       const c = await this.edit(one.edit.do, /** @type {any} */ (one.edit.with));
@@ -66,13 +66,13 @@ export const filling = (tools) => ({
     const grown = (/** @type {Clip | undefined} */ c) => Boolean(c && tools.doc.sources.get(c.source)?.bed);
     const c = [...tools.timeline.chosen].map((id) => tools.doc.clips.get(id)).find(grown) ?? this.clipsHere().find(grown);
     if (!c) {
-      this.tell("No tone is chosen, and none lies at the playhead.");
+      this.tell("No room tone selected or at the playhead.");
       return;
     }
     try {
       const { tones, now } = await get(`/reels/${tools.doc.id}/clips/${c.id}/tones${this.tinting ? "?tint=1" : ""}`), at = (now + 1) % Math.max(tones.length, 1), one = /** @type {Offered} */ (tones[at]);
       if (!one) {
-        this.tell("There is no other tone.");
+        this.tell("No other room tone found.");
         return;
       }
       if (await this.edit(one.edit.do, one.edit.with)) this.hint = `${at + 1} of ${tones.length}: ${one.name}, ${one.says}`;
@@ -182,7 +182,7 @@ export const filling = (tools) => ({
     const order = tools.doc.order(), speech = order.filter((t) => t.role === "dialogue");
     const clips = speech.flatMap((t) => tools.doc.lanes.get(t.id) ?? []);
     if (!clips.length) {
-      this.tell("There is no dialogue in this reel yet to lie a bed under.");
+      this.tell("No dialogue in this reel yet, so nothing to put a bed under.");
       return;
     }
     const from = s?.from ?? Math.min(...clips.map((c) => c.start)), to = s?.to ?? Math.max(...clips.map((c) => c.start + c.length));
@@ -263,9 +263,9 @@ export const filling = (tools) => ({
     if (!w.list[w.at]) return;
     try {
       const edits = this.bedEdits();
-      await tools.doc.edit("together", { label: `lay a bed under ${span(w.to - w.from, tools.doc.props)}${edits.length > 1 ? ` and strike ${edits.length - 1} pauses` : ""}`, edits });
+      await tools.doc.edit("together", { label: `add a bed under ${span(w.to - w.from, tools.doc.props)}${edits.length > 1 ? ` and strike ${edits.length - 1} pauses` : ""}`, edits });
       el("bed").close();
-      this.hint = "The bed lies under the scene";
+      this.hint = "Bed added under the scene";
     } catch (err) {
       w.problem = say(err);
     }

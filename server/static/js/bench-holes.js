@@ -46,7 +46,7 @@ export const holes = (tools) => ({
   stepHole(by) {
     const list = tools.strip.holes, at = Math.round(tools.timeline.playhead);
     if (!list.length) {
-      this.tell("No hole: the programme is nowhere digital silence.");
+      this.tell("No hole: no digital silence in the programme.");
       return;
     }
     const next = by > 0 ? list.find((h) => h[0] > at) ?? list[0] : list.findLast((h) => h[0] < at) ?? list[list.length - 1];

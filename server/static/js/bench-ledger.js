@@ -44,8 +44,8 @@ export const ledger = (tools) => ({
     const off = doc.off.get(s.right) ?? doc.off.get(s.left);
     const title = s.kind === "cut" ? `${left} → ${right}` : s.kind === "head" ? `▸ ${right}` : `${left} ▪`;
     const judged = s.accepted && s.verdict !== "fine" ? "accepted" : s.verdict || "measuring";
-    const why = off ? `${off.words}${s.brief && s.verdict !== "fine" ? ` · ${s.brief}` : ""}` : s.brief && s.verdict !== "fine" ? (s.accepted ? `heard, ${s.brief}` : s.brief) + (s.cut && Math.abs(s.cut.lag) > 1 ? ` · ${leadWords(-frames(s.cut.lag, p))}` : "") : note;
-    return { ...s, number: i + 1, title, note, why, judged, word: s.accepted && s.verdict !== "fine" ? "heard and accepted" : words[s.verdict], time: shortAt(s.at, p), role: doc.tracks.get(s.track)?.role };
+    const why = off ? `${off.words}${s.brief && s.verdict !== "fine" ? ` · ${s.brief}` : ""}` : s.brief && s.verdict !== "fine" ? (s.accepted ? `accepted, ${s.brief}` : s.brief) + (s.cut && Math.abs(s.cut.lag) > 1 ? ` · ${leadWords(-frames(s.cut.lag, p))}` : "") : note;
+    return { ...s, number: i + 1, title, note, why, judged, word: s.accepted && s.verdict !== "fine" ? "accepted" : words[s.verdict], time: shortAt(s.at, p), role: doc.tracks.get(s.track)?.role };
   },
 
   /** A struck span as the list shows it. @param {Seam} s @param {number} i @param {string} name of its clip */
@@ -53,8 +53,8 @@ export const ledger = (tools) => ({
     const k = tools.doc.strikes.get(s.right), p = tools.doc.props;
     const note = `${k?.lowerDB ? `lowered by ${k.lowerDB} dB` : "struck"}, ${span(s.gap, p)}${k?.cover ? ", covered" : ""}`;
     const judged = s.accepted && s.verdict !== "fine" ? "accepted" : s.verdict || "measuring";
-    const why = s.brief && s.verdict !== "fine" ? (s.accepted ? `heard, ${s.brief}` : s.brief) : note;
-    return { ...s, number: i + 1, title: `${name} ╱╱ ${k?.lowerDB ? "lowered" : "struck"}`, note, why, judged, word: s.accepted && s.verdict !== "fine" ? "heard and accepted" : words[s.verdict], time: shortAt(s.at, p), role: tools.doc.tracks.get(s.track)?.role };
+    const why = s.brief && s.verdict !== "fine" ? (s.accepted ? `accepted, ${s.brief}` : s.brief) : note;
+    return { ...s, number: i + 1, title: `${name} ╱╱ ${k?.lowerDB ? "lowered" : "struck"}`, note, why, judged, word: s.accepted && s.verdict !== "fine" ? "accepted" : words[s.verdict], time: shortAt(s.at, p), role: tools.doc.tracks.get(s.track)?.role };
   },
 
   /** Whether a seam still asks for something. @param {Seam} s */
@@ -163,7 +163,7 @@ export const ledger = (tools) => ({
     /** @type {any[]} */
     const all = this.seams, list = all.filter((s) => this.asks(s));
     if (!list.length) {
-      this.tell(this.measuring ? "No seam asks for anything so far; some are still being measured." : "No seam asks for anything: all are fine, or were heard and accepted.");
+      this.tell(this.measuring ? "No seam to check or mend so far. Some are still being measured." : "No seam to check or mend: all are fine or accepted.");
       return;
     }
     const order = (/** @type {Seam} */ s) => all.findIndex((r) => r.left === s.left && r.right === s.right), here = this.seam ? order(this.seam) : -1;
@@ -177,11 +177,11 @@ export const ledger = (tools) => ({
     const row = this.seams.find((/** @type {any} */ r) => this.isSeam(r));
     if (!row) return;
     if (!row.verdict || row.stale) {
-      this.tell("This seam is still being measured; try again in a moment.");
+      this.tell("This seam is still being measured. Try again in a moment.");
       return;
     }
     if (row.verdict === "fine" && !row.accepted) {
-      this.tell("This seam is fine by measurement; there is nothing to accept.");
+      this.tell("This seam is fine: nothing to accept.");
       return;
     }
     try {
@@ -209,7 +209,7 @@ export const ledger = (tools) => ({
     }
     const list = this.seams.filter((/** @type {any} */ s) => this.asks(s));
     if (!list.length) {
-      this.tell("Nothing to play through: no seam asks for anything.");
+      this.tell("Nothing to play through: no seam to check or mend.");
       return;
     }
     // From here on, and round to the ones before.
@@ -232,6 +232,6 @@ export const ledger = (tools) => ({
       return;
     }
     this.walking = null;
-    this.hint = "Played through: that was the last seam that is not fine";
+    this.hint = "Played through: that was the last seam to check";
   },
 });

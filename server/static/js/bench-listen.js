@@ -58,7 +58,7 @@ export const listening = (tools) => ({
   /** @param {"pre" | "post"} end @param {string} v */
   setRoll(end, v) {
     const n = Number(String(v).replace(",", ".")), least = end === "post" ? 0.001 : 0;
-    if (!(n >= least && n <= 20)) this.tell(`Listening begins and ends up to 20 s from the cut, to the millisecond; “${v}” is outside.`);
+    if (!(n >= least && n <= 20)) this.tell(`“${v}” is out of range: listen from 0 to 20 s around the cut.`);
     else this.rolls = { ...this.rolls, [this.how]: { ...this.rolls[this.how], [end]: Math.round(n * 1000) / 1000 } };
   },
 
@@ -66,7 +66,7 @@ export const listening = (tools) => ({
   playSeam(how, trial = "") {
     const s = this.seam;
     if (!s) {
-      this.tell("Choose a seam first: N goes to the next one.");
+      this.tell("Select a seam first. N goes to the next one.");
       return;
     }
     const rate = tools.doc.props.sampleRate, roll = this.rolls[how] ?? { pre: 1, post: 1 }, from = Math.max(s.at - Math.round(roll.pre * rate), 0), to = s.at + Math.round(roll.post * rate);

@@ -80,7 +80,7 @@ export const lists = (tools) => ({
   },
   lackingText() {
     const n = this.list?.look?.lacking.length ?? 0;
-    return n === 0 ? "All its sources are here" : n === 1 ? "One source is not here yet" : `${n} sources are not here yet`;
+    return n === 0 ? "All its media is here" : n === 1 ? "1 source has no media" : `${n} sources have no media`;
   },
   closeList() {
     this.list = null;
@@ -192,7 +192,7 @@ export const lists = (tools) => ({
   pictureNote(/** @type {Listed} */ s) {
     const pic = s.picture, p = tools.doc.props;
     if (!pic) return "";
-    if (!s.recording) return "picture, not linked";
+    if (!s.recording) return "picture, missing media";
     return pic.frames ? `${timecode(s.length, { ...p, startFrame: 0 }).slice(3)} · ${count(pic.frames, "frame")} · ${(pic.rate.num / pic.rate.den).toFixed(3).replace(/\.?0+$/, "")} fps` : "still";
   },
 });

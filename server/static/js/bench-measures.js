@@ -18,7 +18,7 @@ const limits = (f) => (f ? [f.hear, f.mend].map((v) => (v < 0 ? "–" : String(N
 
 /** What the limits are of, and in which unit. */
 const kinds = [
-  ["click", "Click", "dB over prediction"], ["room", "Room tone step", "dB within 200 ms"], ["colour", "Room colour", "dB between spectra"],
+  ["click", "Click", "dB over prediction"], ["room", "Room tone step", "dB within 200 ms"], ["colour", "Room spectrum", "dB between spectra"],
   ["voice", "Voice level step", "LU"], ["dip", "Dip or swell", "dB through the blend"], ["hole", "Hole", "ms of digital silence"], ["word", "Cut into sound", "dB over the room"],
 ];
 /** As core ships them. */
@@ -69,7 +69,7 @@ export const measures = (tools) => ({
     }
     row("Click", "", "", j.click > -60 ? `${num(j.click, 0)} dB` : "none", of("click"), "peak above what is predicted from the sound around it");
     if (cut && s.blend) row("Dip, swell", "", "", `${signed(j.dip)} dB`, of("dip"), "power through the blend against the line between its ends");
-    if (cut && of("colour") && of("colour")?.verdict !== "fine") row("Colour", "", "", `${num(j.colour)} dB`, of("colour"), "distance of the rooms' third-octave spectra");
+    if (cut && of("colour") && of("colour")?.verdict !== "fine") row("Spectrum", "", "", `${num(j.colour)} dB`, of("colour"), "distance of the rooms' third-octave spectra");
     if (of("word") && of("word")?.verdict !== "fine") row("Into sound", num(j.out?.edge ?? 0, 0), num(j.in?.edge ?? 0, 0), "", of("word"), "dB over the room on both sides");
     const seconds = (/** @type {number | undefined} */ n) => (n === undefined ? "" : (n / p.sampleRate).toFixed(2));
     // With a blend they are told in the close-up.
@@ -137,7 +137,7 @@ export const measures = (tools) => ({
   async findBetter() {
     const s = this.seam;
     if (!s || s.kind !== "cut") {
-      this.tell("A better cut is looked for where two clips meet; choose such a seam.");
+      this.tell("Select a seam where two clips meet to look for a better cut.");
       return;
     }
     try {
@@ -149,7 +149,7 @@ export const measures = (tools) => ({
         figures: [`${num(b.level, 0)} dBFS`, `a step of ${num(20 * Math.log10(Math.max(b.jump, 1e-6)), 0)} dB`, `correlation ${num(b.r, 2)}`, b.click > -60 ? `click ${num(b.click, 0)}` : "no click"].join(" · "),
       }));
       this.better = { rows, at: 0, left: s.left, right: s.right };
-      if (rows.length === 1) this.tell("No better cut within four frames: it is as quiet and as alike as it gets, or what lies there would cut into a word.");
+      if (rows.length === 1) this.tell("No better cut within four frames.");
       else this.$nextTick(() => el("better")?.focus());
     } catch (err) {
       this.tell(say(err));

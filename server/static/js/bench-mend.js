@@ -55,13 +55,13 @@ export const mending = (tools) => ({
     if (offer.do === "setStrike" && w.fall && w.rise) return `Take fades of ${span(w.fall.length, p)}`;
     if (offer.do === "setStrike" && (w.fall || w.rise)) return `Take ${span((w.fall ?? w.rise).length, p)}`;
     if (offer.do === "move") return "Move it there";
-    if (offer.do === "place") return "Lay it there";
+    if (offer.do === "place") return "Insert it there";
     if (offer.do === "paste") return "Paste it there";
     if (offer.do === "split") return `Split it at ${shortAt(w.at, p)}`;
     if (offer.do === "slip") return "Slip it so";
     if (offer.do === "setTrack" && w.locked === false) return "Unlock it";
     if (offer.do === "closeGap" && w.by) return `Close ${span(w.by, p)}`;
-    if (w.later === "followTrack") return "Close up on this track alone";
+    if (w.later === "followTrack") return "Close the gap on this track only";
     if (w.later === "stay") return "Leave the gap";
     if (typeof w.by === "number" && offer.do !== "closeGap") return `Take ${shift(w.by, p)}`;
     return "Do that";
@@ -103,7 +103,7 @@ export const mending = (tools) => ({
   setBlend(alter, trial = false) {
     const s = this.seam;
     if (!s || s.kind !== "cut") {
-      this.tell("A blend joins two clips that meet. Choose a seam where one clip follows the other; where a clip meets a gap, give it a fade. Two clips on two tracks that overlap are blended when both are chosen.");
+      this.tell("A blend joins two clips that meet. Select a cut between two clips, or two overlapping clips on two tracks; at a gap, use a fade.");
       return undefined;
     }
     const what = { left: s.left, right: s.right, ...this.blendNow(), ...alter };
@@ -151,8 +151,8 @@ export const mending = (tools) => ({
   /** Makes the blend as long as the marked span, where it lies over the cut. */
   blendSpan() {
     const span = tools.timeline.span, s = this.seam;
-    if (!span || !s || s.kind !== "cut") return this.tell("Mark a span over the cut first; the blend then lies where the span does.");
-    if (span.from > s.at || span.to < s.at) return this.tell("The span does not reach the cut. Mark one that does; the blend then lies where the span does.");
+    if (!span || !s || s.kind !== "cut") return this.tell("Mark a span over the cut first. The blend then covers the span.");
+    if (span.from > s.at || span.to < s.at) return this.tell("The span does not reach the cut. Mark one that does.");
     return this.setBlend({ before: s.at - span.from, after: span.to - s.at });
   },
 
@@ -215,7 +215,7 @@ export const mending = (tools) => ({
       return;
     }
     if (this.seam?.kind === "struck") {
-      this.tell(`What is struck has fades of its own: set them on its card, or with ${this.keyOf("actBlend")} and the brackets. ${this.keyOf("cover")} covers it.`);
+      this.tell(`A strike has its own fades: set them in its panel. ${this.keyOf("cover")} covers it.`);
       return;
     }
     if (this.seam && this.seam.kind !== "cut") {
@@ -230,7 +230,7 @@ export const mending = (tools) => ({
     const s = this.seam, b = s && tools.doc.blendOf(s.left, s.right);
     if (b) void this.edit("removeBlend", { blend: b.id });
     else if (this.fade?.length) this.setFade(this.fade.clip, this.fade.end, { length: 0 });
-    else this.tell("There is no blend on this seam.");
+    else this.tell("No blend on this seam.");
   },
 
   /** @param {number} clip @param {string} end @param {Record<string, any>} alter @param {boolean} [trial] */
@@ -270,7 +270,7 @@ export const mending = (tools) => ({
     if (!this.redo) return;
     try {
       const c = await tools.doc.redo();
-      this.hint = `Done again: ${c.outcome.label}`;
+      this.hint = `Redone: ${c.outcome.label}`;
     } catch (err) {
       this.tell(say(err));
     }

@@ -26,11 +26,11 @@ export const menus = (tools) => ({
     if (clip && this.pairOver()) ids.unshift("blend");
     /** @type {Record<string, string>} */
     const words = {
-      cover: clip ? "Cover what is struck here" : "Fill this gap with room tone", lift: "Lift what is struck here",
+      cover: clip ? "Cover the strike here" : "Fill this gap with room tone", lift: "Restore the strike here",
       blend: "Blend the two over their tracks",
       split: "Split here", headHere: "Head of the clip to here", tailHere: "Tail of the clip to here", copy: "Copy", cut: "Cut", source: "Go to its source",
-      takeOut: this.later === "stay" ? "Take out, leave the gap" : "Take out and close up", takeOutOther: this.later === "stay" ? "Take out and close up" : "Take out, leave the gap",
-      paste: "Paste here", marker: "Marker here", chooseAfter: "Choose all clips after this", closeGap: "Close this gap", fillIn: "Fill this gap from the in point", fillOut: "Fill this gap up to the out point", spanClip: "Mark this gap as a span",
+      takeOut: this.later === "stay" ? "Remove, leave the gap" : "Remove and close the gap", takeOutOther: this.later === "stay" ? "Remove and close the gap" : "Remove, leave the gap",
+      paste: "Paste here", marker: "Marker here", chooseAfter: "Select all clips after this", closeGap: "Close this gap", fillIn: "Fill this gap from the in point", fillOut: "Fill this gap up to the out point", spanClip: "Mark this gap as a span",
     };
     this.menu = { x: Math.min(x, innerWidth - 290), y: Math.min(y, innerHeight - ids.length * 28 - 40), items: ids.map((id) => ({ id, text: words[id], key: this.keyOf(id) })) };
     this.$nextTick(() => setTimeout(() => el("menu")?.querySelector("button")?.focus()));

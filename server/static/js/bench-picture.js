@@ -113,7 +113,7 @@ export const picture = (tools) => ({
   /** Ties the chosen clips, or what lies at the playhead; unties them where all are tied. */
   tieChosen() {
     const doc = tools.doc, ids = tools.timeline.chosen.size ? [...tools.timeline.chosen] : this.clipsHere().map((/** @type {Clip} */ c) => c.id);
-    if (!ids.length) this.tell("Choose a shot and its sound, or clips of sound alone: each is then tied to the shot it lies under.");
+    if (!ids.length) this.tell("Select a shot and its sound, or sound clips alone: each is tied to the shot above it.");
     else if (ids.every((/** @type {number} */ id) => doc.isTied(id))) void this.edit("untie", { clips: ids });
     else void this.edit("tie", { clips: ids });
   },
@@ -126,7 +126,7 @@ export const picture = (tools) => ({
   resync(way) {
     let clips = this.offHere();
     if (!clips.length) clips = [...tools.doc.off.keys()].slice(0, 1);
-    if (!clips.length) this.tell("All sound that is tied is in step with its picture.");
+    if (!clips.length) this.tell("All tied sound is in sync with its picture.");
     else void this.edit("resync", { clips, way });
   },
   /** What stands off at the seam, in words. */
@@ -143,7 +143,7 @@ export const picture = (tools) => ({
     const c = this.clip, doc = tools.doc;
     if (!c || !this.seen) return "";
     const t = doc.tieOf(c.id), off = doc.off.get(c.id);
-    if (t) return `${doc.clips.get(t.shot)?.name ?? ""}, ${off ? off.words : "in step"}`;
+    if (t) return `${doc.clips.get(t.shot)?.name ?? ""}, ${off ? off.words : "in sync"}`;
     if (doc.shows(c)) {
       const n = [...doc.ties.values()].filter((k) => k.shot === c.id).length;
       return n ? `${n} ${n === 1 ? "clip" : "clips"} of sound` : "nothing";

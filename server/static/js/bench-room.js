@@ -50,7 +50,7 @@ export const rooms = (tools) => ({
         rows.push({ ...q, source: s.source, name: tools.doc.sources.get(s.source)?.name ?? "", key: `${s.source}-${q.from}`, long: span(q.to - q.from, p), at: span(q.from, p), text: `${num(q.level, 0)} dBFS ±${num(q.even)} · ${colourWord(q.slope)}` });
       f.rows = rows.sort((a, b) => b.score - a.score).slice(0, 60);
       const none = sources.filter((/** @type {any} */ s) => !s.quiet.length).map((/** @type {any} */ s) => tools.doc.sources.get(s.source)?.name);
-      f.says = none.length ? `No quiet stretch in ${none.join(", ")}${rows.some((r) => r.only) ? ": the quietest half second is listed" : ""}. A made-up room serves where nothing else is there.` : "";
+      f.says = none.length ? `No quiet stretch in ${none.join(", ")}${rows.some((r) => r.only) ? ": the quietest half second is listed" : ""}. Use a synthetic room instead.` : "";
       this.showQuiet();
     } catch (err) {
       f.says = say(err);
@@ -109,12 +109,12 @@ export const rooms = (tools) => ({
     }
     const s = tools.timeline.span, c = s && this.workingClips().find((/** @type {Clip} */ o) => o.start <= s.from && o.start + o.length >= s.to && !tools.doc.sources.get(o.source)?.bed);
     if (!s || !c) {
-      this.tell("Mark a stretch of a source, or a span inside one clip, where the room alone is heard.");
+      this.tell("Mark a stretch of a source, or a span in one clip, with room tone alone.");
       return;
     }
     await this.keepQuiet({ source: c.source, name: tools.doc.sources.get(c.source)?.name, from: s.from - c.start + c.offset, to: s.to - c.start + c.offset });
     this.clearSpan();
-    this.hint = "Kept as a swatch, under Room";
+    this.hint = "Saved as a swatch, under Room";
   },
   /** @param {any} s @param {string} v */
   nameSwatch(s, v) {
@@ -135,6 +135,6 @@ export const rooms = (tools) => ({
   async coverWith(s) {
     const k = this.strikeMeant();
     if (k) await this.edit("cover", { strike: k.id, tone: s.source ? { source: s.source, from: s.from, to: s.to, seed: 1 } : { room: s.name, seed: 1 }, gainDB: k.cover?.gainDB ?? 0 });
-    else this.tell("Choose a struck span first.");
+    else this.tell("Select a strike first.");
   },
 });

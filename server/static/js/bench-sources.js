@@ -97,7 +97,7 @@ export const sources = (tools) => ({
   async layIn() {
     const s = this.source;
     if (!s) {
-      this.tell(`No source is open. Choose one under Sources, mark a stretch, and ${this.keyOf("layIn")} lays it in at the playhead.`);
+      this.tell(`No source is open. Open one under Sources and mark a stretch. ${this.keyOf("layIn")} inserts it at the playhead.`);
       return;
     }
     if (s.picture) {
@@ -112,7 +112,7 @@ export const sources = (tools) => ({
   async fill(anchor) {
     const s = this.source;
     if (!s) {
-      this.tell("No source is open. Choose one under Sources and mark where in it the filling begins or ends.");
+      this.tell("No source is open. Open one under Sources and mark its in or out point.");
       return;
     }
     const at = tools.timeline.span ?? { from: Math.round(tools.timeline.playhead), to: 0 };
@@ -128,7 +128,7 @@ export const sources = (tools) => ({
     const n = /^(.*?)(\d+)$/.exec(this.stretchName.trim());
     if (n) this.stretchName = `${n[1]}${Number(n[2]) + 1}`;
     tools.timeline.show(clip.start, clip.start + clip.length);
-    this.hint = `Laid in at ${timecode(clip.start, tools.doc.props)}; the playhead stands behind it.`;
+    this.hint = `Inserted at ${timecode(clip.start, tools.doc.props)}; the playhead is after it.`;
   },
   /** Drags a source from the list onto a track. @param {PointerEvent} e @param {Listed} s */
   takeHold(e, s) {
@@ -195,7 +195,7 @@ export const sources = (tools) => ({
     try {
       tools.doc.take(await send("DELETE", `/reels/${tools.doc.id}/sources/${s.id}`));
       this.closeSource();
-      this.tell(`“${s.name}” is off the list.`, "Put it back", () => void send("POST", `/reels/${tools.doc.id}/sources/${s.id}/restore`).then((c) => tools.doc.take(c)));
+      this.tell(`“${s.name}” was removed from the reel.`, "Undo", () => void send("POST", `/reels/${tools.doc.id}/sources/${s.id}/restore`).then((c) => tools.doc.take(c)));
     } catch (err) {
       this.tell(say(err));
     }
@@ -206,7 +206,7 @@ export const sources = (tools) => ({
     if (!files?.length) return;
     const edits = [...files].filter(isList), media = [...files].filter((f) => !isList(f));
     if (edits.length) void this.openList(edits[0]);
-    if (edits.length > 1) this.tell("Edit lists are brought in one at a time.");
+    if (edits.length > 1) this.tell("Import edit lists one at a time.");
     this.showTab("sources");
     if (media.length) tools.uploads.add(media);
   },

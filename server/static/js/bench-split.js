@@ -81,7 +81,7 @@ export const splitting = (tools) => ({
   /** The view of pictures with its grips, or back to the waves. */
   toggleSplit() {
     if (!this.seen) {
-      this.tell("This reel has no picture. Bring in a video or an edit list under Sources.");
+      this.tell("This reel has no picture. Import a video or an edit list under Sources.");
       return;
     }
     this.setView(this.view === "picture" ? "wave" : "picture");
@@ -95,7 +95,7 @@ export const splitting = (tools) => ({
     let cuts = s?.cut ? [{ left: s.left, right: s.right }] : [];
     if (many && span) cuts = tools.doc.seams.filter((o) => o.cut && o.kind === "cut" && o.cut.at >= span.from && o.cut.at <= span.to).map((o) => ({ left: o.left, right: o.right }));
     if (!cuts.length) {
-      this.tell(many ? "No cut of the span belongs to a picture cut." : "This seam belongs to no picture cut: tie its clips to their shots first.");
+      this.tell(many ? "No picture cuts in the span." : "No picture cut here. Tie the clips to their shots first.");
       return;
     }
     return this.edit("lead", { cuts, frames: Math.round(n * parts) / parts });
@@ -173,7 +173,7 @@ export const splitting = (tools) => ({
   /** By key: asks first where nothing is known yet. @param {string} way @param {boolean} [hear] to hear it instead of taking it */
   async takeLeadWay(way, hear = false) {
     if (!this.seam?.cut) {
-      this.tell("This seam belongs to no picture cut.");
+      this.tell("No picture cut here.");
       return;
     }
     await tools.doc.settled();
@@ -183,6 +183,6 @@ export const splitting = (tools) => ({
     const o = this.offerOf(way);
     if (o && hear) void this.hearLead(o);
     else if (o) this.takeLead(o);
-    else this.tell(way === "leads" ? "Nothing that comes in begins before the picture cut, so no lead is suggested." : "Nothing that goes out is still heard after the picture cut, so no lag is suggested.");
+    else this.tell(way === "leads" ? "No lead suggested: nothing incoming starts before the picture cut." : "No lag suggested: nothing outgoing continues after the picture cut.");
   },
 });

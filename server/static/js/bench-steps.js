@@ -52,7 +52,7 @@ export const steps = (tools) => ({
     if (revision === this.stepNow) return;
     try {
       const c = await tools.doc.go(revision);
-      this.hint = `The reel is as it was: ${c.outcome.label}`;
+      this.hint = `Gone to: ${c.outcome.label}`;
     } catch (err) {
       this.tell(say(err));
     }
@@ -70,7 +70,7 @@ export const steps = (tools) => ({
     try {
       await send("POST", `/reels/${tools.doc.id}/versions`, { name });
       this.versionName = "";
-      this.hint = `Kept as “${name}”`;
+      this.hint = `Saved as “${name}”`;
       await this.readSteps();
     } catch (err) {
       this.tell(say(err));
@@ -80,7 +80,7 @@ export const steps = (tools) => ({
   async backToVersion(v) {
     try {
       const c = await tools.doc.goToVersion(v.id);
-      this.tell(c.revision ? `The reel is as it was in “${v.name}”. Undo leads back to where it was.` : "");
+      this.tell(c.revision ? `The reel is now as in “${v.name}”. Undo returns to where you were.` : "");
     } catch (err) {
       this.tell(say(err));
     }
@@ -142,7 +142,7 @@ export const steps = (tools) => ({
     if (next) {
       this.goToMarker(next);
       this.hint = `Marker “${next.text}”`;
-    } else this.hint = marks.length ? `There is no marker ${by > 0 ? "after" : "before"} the playhead` : `There are no markers yet; ${this.keyOf("marker")} puts one at the playhead`;
+    } else this.hint = marks.length ? `No marker ${by > 0 ? "after" : "before"} the playhead` : `No markers yet; ${this.keyOf("marker")} adds one at the playhead`;
   },
 });
 

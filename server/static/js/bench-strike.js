@@ -35,8 +35,8 @@ export const striking = (tools) => ({
   toneText(src) {
     const b = src.bed, p = tools.doc.props;
     if (!b) return "";
-    const another = b.seed > 1 ? `, grown anew (${b.seed})` : "";
-    if (b.room) return `a made-up room${another}`;
+    const another = b.seed > 1 ? `, regenerated (${b.seed})` : "";
+    if (b.room) return `a synthetic room${another}`;
     const short = b.to - b.from < p.sampleRate / 2 ? ", synthesised to its spectrum as it is so short" : "";
     return `${span(b.to - b.from, p)} of it, from ${span(b.from, p)} on${short}${b.tint ? ", its colour corrected" : ""}${another}`;
   },
@@ -47,7 +47,7 @@ export const striking = (tools) => ({
     if (!s) {
       const here = this.strikeHere();
       if (here) this.chooseStrike(here.id);
-      else this.tell(`Mark a span along a wave first: drag along it, or ${this.keyOf("spanIn")} and ${this.keyOf("spanOut")} at the playhead. ${this.keyOf("strike")} then silences it.`);
+      else this.tell(`Mark a span first: drag along a wave, or press ${this.keyOf("spanIn")} and ${this.keyOf("spanOut")}. ${this.keyOf("strike")} then silences it.`);
       return;
     }
     const clips = [...tools.timeline.chosen].filter((id) => {
@@ -133,7 +133,7 @@ export const striking = (tools) => ({
   liftStrike() {
     const k = this.strikeMeant();
     if (k) void this.edit("lift", { strikes: [k.id] });
-    else this.tell("No struck span is chosen, and none lies at the playhead.");
+    else this.tell("No strike selected or at the playhead.");
   },
   /** Moves an edge, the whole, or the fades of the chosen struck span. @param {number} by */
   nudgeStrike(by) {
@@ -148,7 +148,7 @@ export const striking = (tools) => ({
   async tighten() {
     const k = this.strikeMeant();
     if (!k) {
-      this.tell("Choose a struck span first; its edges then snap to where the sound in it rises and sinks.");
+      this.tell("Select a strike first. Its edges then snap to where the sound starts and ends.");
       return;
     }
     try {
@@ -187,7 +187,7 @@ export const striking = (tools) => ({
     try {
       const found = await Promise.all(ids.map((id) => get(`/reels/${tools.doc.id}/strikes/${id}/covers${this.tinting ? "?tint=1" : ""}`)));
       const edits = found.flatMap(({ covers }) => (covers.length ? [covers[0].edit] : []));
-      if (edits.length && (await this.edit("together", { label: `cover ${edits.length} struck spans`, edits }))) this.hint = `Covered ${edits.length} struck spans, each with its likest tone`;
+      if (edits.length && (await this.edit("together", { label: `cover ${edits.length} strikes`, edits }))) this.hint = `Covered ${edits.length} strikes, each with the best matching tone`;
     } catch (err) {
       this.tell(say(err));
     }
@@ -207,15 +207,15 @@ export const striking = (tools) => ({
       await tools.doc.settled();
       const { covers, now } = await get(`/reels/${tools.doc.id}/strikes/${k.id}/covers${this.tinting ? "?tint=1" : ""}`);
       if (!covers.length) {
-        this.tell("There is no quiet stretch near it, no swatch is kept, and no room is made up.");
+        this.tell("No room tone found: no quiet stretch nearby and no swatch saved.");
         return;
       }
       const at = now < 0 ? 0 : now + on, one = /** @type {Offered} */ (covers[at % covers.length]);
       const c = await this.edit(one.edit.do, one.edit.with);
       if (!c) return;
       this.hint = `${at % covers.length + 1} of ${covers.length}: ${one.name}, ${one.says}`;
-      if (one.synthesised && !one.tone.room) this.tell("The swatch is too short for grains: the tone is noise, synthesised to its spectrum.");
-      else if (one.tone.room && covers.every((/** @type {Offered} */ o) => o.tone.room)) this.tell("No quiet stretch was found near it, so a made-up room lies there. Keep a swatch under Room for a better one.");
+      if (one.synthesised && !one.tone.room) this.tell("The swatch is very short: the tone is noise matched to its spectrum.");
+      else if (one.tone.room && covers.every((/** @type {Offered} */ o) => o.tone.room)) this.tell("No quiet stretch nearby, so a synthetic room is used. Save a swatch under Room for a better match.");
       // One that was not chosen is now.
       if (this.seam?.right !== k.id) await this.chooseStrike(k.id);
       if (this.playing && this.looping) tools.player.refresh();

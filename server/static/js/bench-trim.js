@@ -17,14 +17,14 @@ export const trimming = (tools) => ({
   splitHere() {
     const at = Math.round(tools.timeline.playhead), clips = this.clipsHere();
     if (clips.length) void this.edit("split", { clips: clips.map((/** @type {Clip} */ c) => c.id), at, ...(clips.some((/** @type {Clip} */ c) => tools.doc.shows(c)) ? { tied: true } : {}) });
-    else this.tell("No clip lies at the playhead on the tracks that are worked on. The up and down keys work on another track.");
+    else this.tell("No clip at the playhead on the active tracks. The up and down keys activate another track.");
   },
   async joinSeam() {
     await tools.doc.settled(); // what was pressed before comes first: the seam may be another one then
     const s = this.seam, two = [...tools.timeline.chosen].map((id) => tools.doc.clips.get(id)).filter((c) => c !== undefined).sort((a, b) => a.start - b.start);
     if (two.length === 2) await this.edit("join", { left: two[0].id, right: two[1].id });
     else if (s?.kind === "cut") await this.edit("join", { left: s.left, right: s.right });
-    else this.tell("Joining takes two clips that meet: choose their seam, or both of them.");
+    else this.tell("Select two clips that meet, or their seam, to join them.");
   },
   /** Brings the head or the tail of the clip at the playhead there, or of the nearest one that lies before or after it. @param {"head" | "tail"} end */
   trimHere(end) {
@@ -34,7 +34,7 @@ export const trimming = (tools) => ({
     let clips = chosen.filter(over).length ? chosen.filter(over) : lanes.filter(over);
     const there = lanes.find((/** @type {Clip} */ c) => edge(c) === at);
     if (!clips.length && there) {
-      this.tell(`The ${end} of “${there.name}” lies at the playhead already.`);
+      this.tell(`The ${end} of “${there.name}” is at the playhead already.`);
       return;
     }
     if (!clips.length) {
@@ -50,7 +50,7 @@ export const trimming = (tools) => ({
         if (c && end === "head" && this.later !== "stay") this.seek(clips[0].start);
       });
     }
-    else this.tell("No clip lies at the playhead on the tracks that are worked on, nor one beside it.");
+    else this.tell("No clip at or next to the playhead on the active tracks.");
   },
   /** @param {boolean} [other] later clips do the other of staying and following */
   takeOut(other = false) {
@@ -62,7 +62,7 @@ export const trimming = (tools) => ({
         if (later !== "stay") this.seek(s.from);
       });
     } else if (chosen.length) void this.edit("remove", { clips: chosen, later, ...(tools.doc.ties.size ? { tied: true } : {}) });
-    else this.tell(`Nothing is chosen. Click a clip, press ${this.keyOf("chooseHere")} for the one at the playhead, or mark a span; then ${this.keyOf("takeOut")} takes it out.`);
+    else this.tell(`Nothing is selected. Click a clip or mark a span; ${this.keyOf("takeOut")} removes it.`);
   },
   /** @param {boolean} close */
   takeSpanOut(close) {
@@ -71,7 +71,7 @@ export const trimming = (tools) => ({
   keepSpan() {
     const s = tools.timeline.span;
     if (s) void this.edit("keepSpan", { from: s.from, to: s.to, tracks: [...tools.timeline.working], later: this.later }).then((/** @type {Changed | null} */ c) => c && this.clearSpan());
-    else this.tell("Mark a span along a clip first; what lies outside of it is trimmed off.");
+    else this.tell("Mark a span on a clip first. What is outside it is trimmed off.");
   },
   closeGap() {
     this.closeGapAt(this.tracks.find((/** @type {any} */ t) => tools.timeline.working.has(t.id))?.id ?? this.target, Math.round(tools.timeline.playhead));
@@ -83,7 +83,7 @@ export const trimming = (tools) => ({
   insertTime() {
     const s = tools.timeline.span;
     if (s) void this.edit("insertTime", { at: s.from, length: s.to - s.from, tracks: [...tools.timeline.working], later: this.later === "stay" ? "follow" : this.later });
-    else this.tell("Mark a span first: as much time as it is long is put in at its start.");
+    else this.tell("Mark a span first: that much time is inserted at its start.");
   },
   /** Marks the clip or the gap at the playhead as a span. */
   spanHere() {
@@ -92,7 +92,7 @@ export const trimming = (tools) => ({
     const from = c ? c.start : Math.max(0, ...lane.filter((/** @type {Clip} */ o) => o.start + o.length <= at).map((/** @type {Clip} */ o) => o.start + o.length));
     const to = c ? c.start + c.length : Math.min(...lane.filter((/** @type {Clip} */ o) => o.start > at).map((/** @type {Clip} */ o) => o.start));
     if (!Number.isFinite(to)) {
-      this.tell("Nothing comes after the playhead on the tracks that are worked on.");
+      this.tell("Nothing after the playhead on the active tracks.");
       return;
     }
     tools.timeline.span = { from, to };
@@ -105,7 +105,7 @@ export const trimming = (tools) => ({
   async copy() {
     const s = tools.timeline.span, clips = [...tools.timeline.chosen];
     if (!s && !clips.length) {
-      this.tell("Nothing is chosen to copy. Click clips, or mark a span.");
+      this.tell("Nothing to copy. Select clips, or mark a span.");
       return false;
     }
     try {
@@ -114,7 +114,7 @@ export const trimming = (tools) => ({
       this.hint = `Copied ${x.clips.length} ${x.clips.length === 1 ? "clip" : "clips"}, ${span(x.length, tools.doc.props)}, ${frames(x.length, tools.doc.props).toFixed(1)} frames; ${this.keyOf("paste")} pastes at the playhead`;
       return true;
     } catch (err) {
-      this.tell(err instanceof DOMException ? "What is chosen is too much for this browser to keep." : say(err));
+      this.tell(err instanceof DOMException ? "Too much to copy: the browser cannot hold it." : say(err));
       return false;
     }
   },
@@ -124,7 +124,7 @@ export const trimming = (tools) => ({
   paste() {
     const text = localStorage.getItem(board);
     if (!text) {
-      this.tell(`Nothing was copied yet. Choose clips or mark a span, and press ${this.keyOf("copy")}.`);
+      this.tell(`Nothing copied yet. Select clips or mark a span, then press ${this.keyOf("copy")}.`);
       return;
     }
     const track = this.tracks.find((/** @type {any} */ t) => tools.timeline.working.has(t.id))?.id, what = JSON.parse(text), at = Math.round(tools.timeline.playhead);
@@ -138,7 +138,7 @@ export const trimming = (tools) => ({
   moveClips(down) {
     const clips = [...tools.timeline.chosen];
     if (clips.length) void this.edit("move", { clips, by: 0, down });
-    else this.tell("No clip is chosen.");
+    else this.tell("No clip is selected.");
   },
   goToSource() {
     const c = this.clip ?? this.clipsHere()[0] ?? tools.doc.clips.get(this.seam?.right || this.seam?.left);

@@ -35,21 +35,24 @@ export const viewing = (tools) => ({
     tools.timeline.redraw();
   },
 
-  /** Shows what the numbers mean, at the place of one of them. @param {string} name as it stands beside the cut, or "" */
-  async explain(name) {
+  /** Which explanation is shown. */
+  explained: "numbers",
+  /** Explains the numbers or the words, at the place of one of them. @param {string} name as it stands beside the cut, or "" @param {"numbers" | "glossary"} [of] */
+  async explain(name, of = "numbers") {
     const text = el("numbers-text");
     try {
-      if (!text.childElementCount) {
-        const res = await fetch("/numbers");
+      if (!text.childElementCount || this.explained !== of) {
+        const res = await fetch(`/${of}`);
         if (!res.ok) throw new Error("The explanations are not there. Try again in a moment.");
         const page = new DOMParser().parseFromString(await res.text(), "text/html");
         text.replaceChildren(...(page.querySelector("main article")?.childNodes ?? []));
+        this.explained = of;
       }
     } catch (err) {
       this.tell(say(err));
       return;
     }
-    el("numbers").showModal();
+    if (!el("numbers").open) el("numbers").showModal();
     for (const marked of text.querySelectorAll(".meant")) marked.classList.remove("meant");
     const place = name && text.querySelector(`#${anchor(name)}`);
     if (place) place.classList.add("meant");

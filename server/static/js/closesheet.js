@@ -184,7 +184,7 @@ export class CloseSheet extends EventTarget {
   gapText(c) {
     const end = c ? c.start + c.length : 0, lanes = (this.lie ?? this.doc).lanes;
     const next = c && (lanes.get(c.track) ?? []).find((o) => o.start >= end && o.id !== c.id);
-    return next && next.start > end ? `nothing comes in: a gap of ${say(next.start - end, this.doc.props)} follows` : "nothing comes in here";
+    return next && next.start > end ? `nothing incoming: a gap of ${say(next.start - end, this.doc.props)} follows` : "nothing incoming here";
   }
 
   draw() {
@@ -218,7 +218,7 @@ export class CloseSheet extends EventTarget {
     this.setScale(left, right, at);
     if (this.view === "overlay") drawOverlay(this, g, left, right);
     else if (left) this.drawSide(g, left, at, rows.out, track ? hue(track) : colour.woad, blend ? blend.after : 0, false);
-    else this.empty(g, rows.out, "nothing goes out here");
+    else this.empty(g, rows.out, "nothing outgoing here");
     if (this.view === "overlay") {
       // Both are drawn.
     } else if (right) this.drawSide(g, right, at, rows.in, colour.weld, blend ? blend.before : 0, true);
@@ -367,7 +367,7 @@ export class CloseSheet extends EventTarget {
     wave(spare, 0.28);
     const room = spare[1] - spare[0], edge = incoming ? spare[0] : spare[1];
     const material = incoming ? c.offset : src.length - c.offset - c.length;
-    const text = src.bed ? "grown, without an end" : material ? `handle ${say(material, this.doc.props)}` : "no handle";
+    const text = src.bed ? "generated, any length" : material ? `handle ${say(material, this.doc.props)}` : "no handle";
     const tw = g.measureText(text).width;
     g.fillStyle = colour.ash;
     if (room > 0 || borrowed === 0) {

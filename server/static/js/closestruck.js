@@ -70,7 +70,7 @@ export function drawStruck(sheet, g) {
     if (tone) line(sheet, g, rows.in, [...along(out.map(under), outer[0], inner[0]), ...along(back.map(under), inner[1], outer[1])]);
   }
   sheet.label(g, `${c.name} as recorded, ${say(k.to - k.from, p)} ${k.lowerDB > 0 ? `lowered by ${k.lowerDB} dB` : "struck"}`, 18, rows.out.top + 14);
-  sheet.label(g, tone ? `under it · ${tone.name}` : "nothing lies under it", 18, rows.in.top + rows.in.h - 6);
+  sheet.label(g, tone ? `under it · ${tone.name}` : "nothing under it", 18, rows.in.top + rows.in.h - 6);
   sheet.drawLevel(g, rows.level);
   sheet.drawAxis(g, sheet.info?.at ?? 0, rows.axis, sheet.box.h);
   for (const [name, x] of struckGrips(sheet)) {

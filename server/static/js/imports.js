@@ -36,7 +36,7 @@ export const importList = (tools) => ({
   /** @param {ImportJob} j */
   importNote(j) {
     const part = j.progress >= 0 ? ` ${Math.round(j.progress * 100)} %` : "";
-    return { receiving: `arriving${part}`, waiting: "waiting its turn", reading: `being read${part}`, choose: "choose channels", done: "taken in", failed: "not taken in", cancelled: "stopped" }[j.state] ?? j.state;
+    return { receiving: `uploading${part}`, waiting: "queued", reading: `reading${part}`, choose: "choose channels", done: "imported", failed: "not imported", cancelled: "stopped" }[j.state] ?? j.state;
   },
   /** @param {ImportJob} j */
   importWidth(j) {

@@ -28,8 +28,8 @@ function keyspage() {
     async init() {
       watchColours(() => {});
       addEventListener("keydown", (e) => this.hear(e), true);
-      // The list is told from the address, so that the bench can point at a command.
-      this.search = new URLSearchParams(location.search).get("q") ?? "";
+      // The list is told from the address, so that the bench can point at a command; what one typed already stays.
+      this.search = /** @type {HTMLInputElement} */ (document.getElementById("search")).value || (new URLSearchParams(location.search).get("q") ?? "");
       await this.read();
     },
     async read() {
@@ -74,7 +74,7 @@ function keyspage() {
     },
     countText() {
       const n = this.changedCount;
-      return n ? `${n} ${n === 1 ? "command has" : "commands have"} keys of your own` : "All keys are as they ship";
+      return n ? `${n} ${n === 1 ? "command differs" : "commands differ"} from the default` : "All keys are the default";
     },
 
     /** Waits for the combination that takes the place of one, or is added. @param {string} id @param {string} combo */
@@ -95,7 +95,7 @@ function keyspage() {
       }
       this.listening = "";
       if (browsers.has(combo)) {
-        this.tell(`${keyName(combo)} belongs to the browser and is left to it. Take another combination.`);
+        this.tell(`${keyName(combo)} is reserved by the browser. Choose another combination.`);
         return;
       }
       const other = commands.find((c) => c.id !== id && this.of(c.id).includes(combo)), mine = commands.find((c) => c.id === id);
@@ -108,7 +108,7 @@ function keyspage() {
         if (!next[id].includes(combo)) next[id].push(combo);
         void this.save(next);
       };
-      if (other) this.tell(`${keyName(combo)} calls “${other.name}” now. It can call “${mine?.name}” instead.`, { action: "Take it over", run: set });
+      if (other) this.tell(`${keyName(combo)} is used by “${other.name}”. Use it for “${mine?.name}” instead?`, { action: "Reassign", run: set });
       else set();
     },
     /** @param {string} id @param {string} combo */
@@ -125,7 +125,7 @@ function keyspage() {
         return;
       }
       const both = this.of(other.id).filter((/** @type {string} */ k) => shipped.includes(k));
-      this.tell(`${both.map(keyName).join(", ")} calls “${other.name}” now.`, { action: "Take it back", run: () => void this.save({ ...next, [other.id]: this.of(other.id).filter((/** @type {string} */ k) => !shipped.includes(k)) }) });
+      this.tell(`${both.map(keyName).join(", ")} is used by “${other.name}”.`, { action: "Reassign", run: () => void this.save({ ...next, [other.id]: this.of(other.id).filter((/** @type {string} */ k) => !shipped.includes(k)) }) });
     },
     resetAll() {
       void this.save({});
@@ -161,7 +161,7 @@ function keyspage() {
         return;
       }
       if (this.sets.some((/** @type {KeySet} */ s) => s.name === name)) {
-        this.tell(`There is a set “${name}” already.`);
+        this.tell(`A set named “${name}” exists already.`);
         return;
       }
       this.set = name;
@@ -173,7 +173,7 @@ function keyspage() {
       try {
         await send("DELETE", `/keys/${encodeURIComponent(name)}`);
         await this.read();
-        this.tell(`The set “${name}” is gone; the keys that ship are in force.`, { action: "Put it back", run: () => ((this.set = name), void this.save(keys)) });
+        this.tell(`The set “${name}” was removed. The default keys are active.`, { action: "Undo", run: () => ((this.set = name), void this.save(keys)) });
       } catch (err) {
         this.tell(say(err));
       }
@@ -197,7 +197,7 @@ function keyspage() {
         for (let n = 2; this.sets.some((/** @type {KeySet} */ s) => s.name === name); n++) name = `${set.name} ${n}`;
         this.set = name;
         await this.save(set.keys);
-        if (!this.message) this.tell(`Brought in as “${name}”.${set.unknown ? ` ${set.unknown} of its commands are not known here and were left out.` : ""}`);
+        if (!this.message) this.tell(`Imported as “${name}”.${set.unknown ? ` ${set.unknown} of its commands are unknown here and were skipped.` : ""}`);
       } catch (err) {
         await this.read();
         this.tell(say(err));
@@ -215,10 +215,10 @@ function parseSet(text) {
   } catch {
     file = null;
   }
-  if (file?.format !== format || file.version !== 1 || typeof file.keys !== "object" || file.keys === null) throw new Error("This is not a file of keys that was exported here.");
+  if (file?.format !== format || file.version !== 1 || typeof file.keys !== "object" || file.keys === null) throw new Error("This file is not a key set.");
   const known = new Set(commands.map((c) => c.id)), all = Object.entries(file.keys);
   const keys = Object.fromEntries(all.filter(([id, k]) => known.has(id) && Array.isArray(k) && k.every((c) => typeof c === "string")));
-  return { name: String(file.name || "Brought in").slice(0, 60), keys, unknown: all.length - Object.keys(keys).length };
+  return { name: String(file.name || "Imported").slice(0, 60), keys, unknown: all.length - Object.keys(keys).length };
 }
 
 document.addEventListener("alpine:init", () => Alpine.data("keyspage", keyspage));

@@ -214,7 +214,7 @@ export class Lanes extends Sheet {
     g.lineWidth = 1.25;
     g.setLineDash([5, 4]);
     g.strokeRect(x0 + 2, top + 3, Math.max(x1 - x0 - 5, 1), height - 6);
-    if (x1 - x0 > 70) g.fillText("not linked", x0 + 8, top + height / 2 + 4);
+    if (x1 - x0 > 70) g.fillText("missing media", x0 + 8, top + height / 2 + 4);
     g.restore();
   }
 

@@ -107,7 +107,7 @@ function sources() {
     async remove(s) {
       try {
         doc.take(await send("DELETE", `/reels/${reelID}/sources/${s.id}`));
-        this.tell(`“${s.name}” is off the list.`, "Put it back", () => void send("POST", `/reels/${reelID}/sources/${s.id}/restore`).then((c) => doc.take(c)));
+        this.tell(`“${s.name}” was removed from the reel.`, "Undo", () => void send("POST", `/reels/${reelID}/sources/${s.id}/restore`).then((c) => doc.take(c)));
       } catch (err) {
         this.tell(say(err));
       }

@@ -56,7 +56,7 @@ export class SplitLine extends EventTarget {
     if (!c || !s?.cut) {
       g.font = "13px 'Atkinson Next', sans-serif";
       g.fillStyle = colour.ash;
-      g.fillText("This seam belongs to no picture cut.", 14, h / 2);
+      g.fillText("No picture cut here.", 14, h / 2);
       return;
     }
     // The view stays while something is dragged.

@@ -1,4 +1,4 @@
-// Command bench measures speed as ratios beside a reference program that runs
+// Command benchmarks measures speed as ratios beside a reference program that runs
 // at the same time on the same machine, which may be shared and noisy: pairs
 // of runs, and the medians of both. Run it with: make bench
 package main

@@ -1,4 +1,4 @@
-// The page that explains the numbers.
+// The pages that explain numbers and words.
 
 import { toggleTheme } from "./colours.js";
 

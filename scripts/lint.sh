@@ -1,0 +1,22 @@
+#!/usr/bin/env bash
+# Holds code to its form: nothing here runs the program.
+set -euo pipefail
+cd "$(dirname "$0")/.."
+
+say() { printf '\n— %s\n' "$*"; }
+
+say "Go code is formatted and vetted"
+unformatted=$(gofmt -l $(git ls-files '*.go'))
+[ -z "$unformatted" ] || { echo "not formatted: $unformatted"; exit 1; }
+go vet ./...
+go tool staticcheck ./...
+
+say "The module file holds what is used"
+go mod tidy -diff
+
+say "Scripts hold their types and rules"
+npx --no-install tsc -p server/jsconfig.json
+npx --no-install eslint server/static/js e2e scripts
+
+say "The licences of what ships are told"
+npm run -s notice -- --check
