@@ -1,9 +1,9 @@
 # make demo    install what is missing, start MariaDB on loopback, load the demo, serve
 # make test    every check and test
 # make unit    Go core and the types of scripts, under a minute
-# make lint    formatting, vet, staticcheck, eslint, licences, module file
+# make lint    formatting, vet, staticcheck, types, licences, module file
 # make accuracy what is told, held against recordings: the long form of its tests (half an hour)
-# make bench   speed, as ratios beside reference programs; ONLY=render, import, seams, tone, edits or frames for one part
+# make bench   speed, as ratios beside reference programs; ONLY=render, import, seams, tone, edits, frames or thousands for one part
 # make torture the long form of the tests of reliability: a thousand kills and more (two hours)
 
 .PHONY: demo test unit lint accuracy bench torture build styles screenshots

@@ -7,7 +7,7 @@ import { join } from "node:path";
 import { launch } from "./server.mjs";
 
 const data = mkdtempSync(join(tmpdir(), "seam-frames-")), server = await launch(data);
-const call = async (method, path, body) => (await fetch(`${server.url}/api/v1${path}`, { method, body: body && JSON.stringify(body) })).json();
+const call = async (method, path, body) => (await fetch(`${server.url}/api/v1${path}`, { method, headers: { "Content-Type": "application/json" }, body: body && JSON.stringify(body) })).json();
 const { id } = await call("POST", "/reels/1/copy", { name: "Two thousand" });
 const v = await call("GET", `/reels/${id}`);
 const tracks = [...v.reel.tracks], source = v.reel.sources.find((s) => s.name === "warden take 3");

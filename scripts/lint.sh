@@ -14,9 +14,8 @@ go tool staticcheck ./...
 say "The module file holds what is used"
 go mod tidy -diff
 
-say "Scripts hold their types and rules"
+say "Scripts hold their types"
 npx --no-install tsc -p server/jsconfig.json
-npx --no-install eslint server/static/js e2e scripts
 
 say "The licences of what ships are told"
 npm run -s notice -- --check

@@ -3,10 +3,14 @@
 
 import { say, send } from "./api.js";
 import { leadWords } from "./bench-split.js";
+import { asks, keyOf, listed, worstOf } from "./listed.js";
 import { frames, shortAt, span } from "./timecode.js";
 
 /** Height of a row of the ledger, as in app.css. */
 const rowHeight = 46;
+
+/** Rows by the seams that they were made of. @type {WeakMap<Seam, {row: any, number: number, revision: number}>} */
+const made = new WeakMap();
 
 /** @param {string} id @returns {any} */
 const el = (id) => document.getElementById(id);
@@ -29,6 +33,14 @@ export const ledger = (tools) => ({
   /** @type {{list: Seam[], at: number} | null} seams that are played one after the other */
   walking: null,
 
+  /** The row of a seam, made anew only where the seam, its place or the reel has changed. @param {Seam} s @param {number} i */
+  rowKept(s, i) {
+    const was = made.get(s);
+    if (was && was.number === i + 1 && was.revision === tools.doc.revision) return was.row;
+    const row = Object.freeze(this.rowOf(s, i));
+    made.set(s, { row, number: i + 1, revision: tools.doc.revision });
+    return row;
+  },
   /** A seam as the list shows it. @param {Seam} s @param {number} i */
   rowOf(s, i) {
     const doc = tools.doc, p = doc.props;
@@ -59,35 +71,31 @@ export const ledger = (tools) => ({
 
   /** Whether a seam still asks for something. @param {Seam} s */
   asks(s) {
-    return !s.accepted && (s.verdict === "mend" || s.verdict === "hear");
+    return asks(s);
+  },
+  /** The row of a seam, or undefined. @param {{left: number, right: number} | null} s */
+  rowFor(s) {
+    return s ? listed(this.seams).rows.get(keyOf(s)) : undefined;
   },
 
   /** Seams that the filter lets through, by time. */
   get along() {
-    /** @type {any[]} */
-    const seams = this.seams;
-    if (this.filter === "all") return seams;
-    if (this.filter === "fine") return seams.filter((s) => s.verdict === "fine" || s.accepted);
-    return seams.filter((s) => s.verdict === this.filter && !s.accepted);
+    return listed(this.seams).through(this.filter).along;
   },
   /** The same in the order of the list. The chosen seam keeps its place while it is mended, and sinks when one goes on. */
   get shown() {
     if (this.order === "time") return this.along;
-    const worst = (/** @type {any} */ s) => (this.held && this.isSeam(s) ? this.held.worst : this.asks(s) ? s.score : -1);
-    return [...this.along].sort((a, b) => worst(b) - worst(a) || a.number - b.number);
+    const s = this.seam;
+    return listed(this.seams).through(this.filter).sorted(s ? keyOf(s) : "", s ? this.held?.worst : undefined);
   },
   /** Remembers how bad the chosen seam was when one came to it. */
   holdSeam() {
-    const s = this.seams.find((/** @type {any} */ r) => this.isSeam(r));
-    this.held = s && s.verdict ? { worst: this.asks(s) ? s.score : -1 } : null;
+    const s = this.rowFor(this.seam);
+    this.held = s && s.verdict ? { worst: worstOf(s) } : null;
   },
   /** @param {string} kind */
   countOf(kind) {
-    /** @type {any[]} */
-    const seams = this.seams;
-    if (kind === "all") return seams.length;
-    if (kind === "fine") return seams.filter((s) => s.verdict === "fine" || s.accepted).length;
-    return seams.filter((s) => s.verdict === kind && !s.accepted).length;
+    return listed(this.seams).counts[kind];
   },
   toggleOrder() {
     this.order = this.order === "worst" ? "time" : "worst";
@@ -110,10 +118,10 @@ export const ledger = (tools) => ({
 
   /** What was measured meanwhile comes into the rows. */
   takeRated() {
-    const place = () => this.shown.findIndex((/** @type {any} */ r) => this.isSeam(r)), was = place(), box = el("ledger");
+    const place = () => this.placeShown(), was = place(), box = el("ledger");
     const seen = was >= 0 && was * rowHeight >= box.scrollTop - rowHeight && was * rowHeight < box.scrollTop + box.clientHeight;
     // Frozen, so that the page does not watch each of thousands of rows: they are always made anew.
-    this.seams = Object.freeze(tools.doc.seams.map((s, i) => Object.freeze(this.rowOf(s, i))));
+    this.seams = Object.freeze(tools.doc.seams.map((s, i) => this.rowKept(s, i)));
     this.tellMeasuring();
     if (!this.held) this.holdSeam();
     // What one looks at stays where it is, however the others are ordered anew.
@@ -126,9 +134,14 @@ export const ledger = (tools) => ({
     this.measuring = left ? `measuring ${left} of ${tools.doc.seams.length}` : "";
   },
 
+  /** The place of the chosen seam in the list as shown, −1 where it is not. */
+  placeShown() {
+    const row = this.rowFor(this.seam);
+    return row ? this.shown.indexOf(row) : -1;
+  },
   /** Scrolls the ledger to the chosen seam. */
   bringRow() {
-    const i = this.shown.findIndex((/** @type {any} */ r) => this.isSeam(r)), box = el("ledger");
+    const i = this.placeShown(), box = el("ledger");
     if (i < 0) return;
     if (i * rowHeight < box.scrollTop) box.scrollTop = i * rowHeight;
     else if ((i + 1) * rowHeight > box.scrollTop + box.clientHeight) box.scrollTop = (i + 1) * rowHeight - box.clientHeight;
@@ -140,7 +153,7 @@ export const ledger = (tools) => ({
    */
   stepAlong(list, by) {
     if (!list.length) return null;
-    let i = list.findIndex((s) => this.isSeam(s));
+    let i = list.indexOf(this.rowFor(this.seam));
     if (i < 0) {
       const here = this.seam?.at ?? tools.timeline.playhead, next = list.findIndex((s) => s.at >= here);
       i = (next < 0 ? list.length : next) - (by > 0 ? 1 : 0);
@@ -166,15 +179,15 @@ export const ledger = (tools) => ({
       this.tell(this.measuring ? "No seam to check or mend so far. Some are still being measured." : "No seam to check or mend: all are fine or accepted.");
       return;
     }
-    const order = (/** @type {Seam} */ s) => all.findIndex((r) => r.left === s.left && r.right === s.right), here = this.seam ? order(this.seam) : -1;
-    const next = by > 0 ? list.find((s) => order(s) > here) ?? list[0] : list.findLast((s) => order(s) < here) ?? list[list.length - 1];
+    const here = this.rowFor(this.seam)?.number ?? 0;
+    const next = by > 0 ? list.find((s) => s.number > here) ?? list[0] : list.findLast((s) => s.number < here) ?? list[list.length - 1];
     this.chooseSeam(next);
     if (["blend", "hard"].includes(this.hearing)) void this.playSeam(this.hearing);
   },
 
   /** Marks the chosen seam as heard and found good, or takes the mark off. */
   async accept() {
-    const row = this.seams.find((/** @type {any} */ r) => this.isSeam(r));
+    const row = this.rowFor(this.seam);
     if (!row) return;
     if (!row.verdict || row.stale) {
       this.tell("This seam is still being measured. Try again in a moment.");
@@ -195,7 +208,7 @@ export const ledger = (tools) => ({
 
   /** Marks the chosen seam as heard and good, and goes on to the next that asks for something. */
   async acceptOn() {
-    const row = this.seams.find((/** @type {any} */ r) => this.isSeam(r));
+    const row = this.rowFor(this.seam);
     if (row && this.asks(row)) await this.accept();
     this.stepBad(1);
   },
@@ -225,7 +238,7 @@ export const ledger = (tools) => ({
     if (!w) return;
     // What was mended or accepted meanwhile is passed over.
     for (w.at++; w.at < w.list.length; w.at++) {
-      const s = this.seams.find((/** @type {any} */ r) => r.left === w.list[w.at].left && r.right === w.list[w.at].right);
+      const s = this.rowFor(w.list[w.at]);
       if (!s || !this.asks(s)) continue;
       this.chooseSeam(s);
       void this.playSeam("blend");

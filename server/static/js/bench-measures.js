@@ -81,7 +81,7 @@ export const measures = (tools) => ({
 
   /** Whether the chosen seam is marked as heard and found good. */
   acceptedNow() {
-    return Boolean(this.seams.find((/** @type {any} */ r) => this.isSeam(r))?.accepted);
+    return Boolean(this.rowFor(this.seam)?.accepted);
   },
   /** @param {string} view */
   setView(view) {

@@ -2,6 +2,7 @@
 // and done as one step.
 
 import { say, send } from "./api.js";
+import { listed } from "./listed.js";
 import { shortAt } from "./timecode.js";
 import { count } from "./words.js";
 
@@ -31,7 +32,7 @@ export const sweeping = (tools) => ({
   },
   /** How many seams the sweep of the ledger's button goes over. */
   sweepCount() {
-    return this.seams.filter((/** @type {any} */ o) => this.asks(o)).length;
+    return listed(this.seams).counts.asks;
   },
   openSweep() {
     const scopes = this.sweepScopes(), first = scopes.find((/** @type {any} */ o) => o.id === "span" && o.seams.length) ?? scopes.find((/** @type {any} */ o) => o.id === "asks" && o.seams.length) ?? scopes.find((/** @type {any} */ o) => o.id === "all");
@@ -68,7 +69,7 @@ export const sweeping = (tools) => ({
   },
   /** @param {SweepRow} r @param {number} i */
   sweepRow(r, i) {
-    const s = this.seams.find((/** @type {any} */ o) => o.left === r.left && o.right === r.right);
+    const s = this.rowFor(r);
     const can = Boolean(r.edit) && !r.worse;
     const brief = (/** @type {Judged | undefined} */ j) => (!j ? "" : j.verdict === "fine" ? "fine" : j.brief);
     return { ...r, i, key: `${r.left}-${r.right}`, at: s?.at ?? 0, title: s?.title ?? "", time: s ? shortAt(s.at, tools.doc.props) : "", can, take: can && r.before.verdict !== "fine" || can && this.sweep.scope !== "all", was: brief(r.before), then: brief(r.after), says: can ? r.says : r.why };
@@ -93,7 +94,7 @@ export const sweeping = (tools) => ({
   async hearRow(row) {
     if (!row.edit) return;
     try {
-      const r = await tools.doc.dryRun(row.edit.do, row.edit.with, undefined, false, true), s = this.seams.find((/** @type {any} */ o) => o.left === row.left && o.right === row.right);
+      const r = await tools.doc.dryRun(row.edit.do, row.edit.with, undefined, false, true), s = this.rowFor(row);
       if (s) {
         this.setSeam(s);
         void this.playSeam("blend", r.trial);

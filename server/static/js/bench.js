@@ -395,7 +395,7 @@ function bench() {
       tools.timeline.seam = tools.split.seam = this.seam;
       void this.readLeads();
       tools.split.redraw();
-      const row = this.seams.find((/** @type {any} */ r) => this.isSeam(r));
+      const row = this.rowFor(this.seam);
       this.seamNumber = row?.number ?? 0;
       this.seamTitle = row?.title ?? "";
       if (another) {

@@ -191,7 +191,11 @@ export class Doc extends EventTarget {
     for (const s of news.seams ?? []) this.rated.set(s.print, s);
     if (news.revision !== this.seamsRevision) return;
     const found = new Map((news.seams ?? []).map((s) => [`${s.left}-${s.right}`, s]));
-    this.seams = this.seams.map((s) => ({ ...s, ...found.get(`${s.left}-${s.right}`), ...(found.has(`${s.left}-${s.right}`) ? { stale: false } : {}) }));
+    // What is not in the news stays the very same, so that its row need not be made anew.
+    this.seams = this.seams.map((s) => {
+      const now = found.get(`${s.left}-${s.right}`);
+      return now ? { ...s, ...now, stale: false } : s;
+    });
     this.takeVerdicts();
     this.dispatchEvent(new Event("rated"));
   }
