@@ -8,6 +8,11 @@ import { launch } from "./server.mjs";
 
 const sizes = (process.env.CLIPS || "30,2000,10000").split(",").map(Number);
 const data = mkdtempSync(join(tmpdir(), "seam-thousands-")), server = await launch(data);
+process.on("uncaughtException", async (err) => {
+  console.error(err);
+  await server.stop();
+  process.exit(1);
+});
 const call = async (method, path, body) => (await fetch(`${server.url}/api/v1${path}`, { method, headers: { "Content-Type": "application/json" }, body: body && JSON.stringify(body) })).json();
 const revision = async (id) => (await call("GET", `/reels/${id}`)).revision;
 
