@@ -124,6 +124,10 @@ const views = {
     await look();
     await page.goto(`${url()}/reels/${reel}`);
     await expect(page.locator(".seamrow").first()).toBeVisible();
+    await page.locator("#tracks").press("Control+k");
+    await expect(page.getByRole("listbox", { name: "Commands" }).getByRole("option").first()).toBeVisible();
+    await look();
+    await page.keyboard.press("Escape");
     await page.locator("#tracks").press("Shift+J");
     await expect(page.getByRole("dialog", { name: "What the numbers mean" }).getByText("Room not known.")).toBeVisible();
     await look();

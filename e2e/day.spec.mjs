@@ -184,6 +184,56 @@ test("each number beside the cut is explained where it stands", async ({ bench: 
   await expect(dialog.getByText("Room not known.")).toBeVisible();
 });
 
+test("the palette finds a command by its words, shows its key and runs it", async ({ bench: page, reel }) => {
+  await choose(page, "Warden 2 → Warden 3");
+  await page.locator("#tracks").press("Control+k");
+  const words = page.getByRole("combobox", { name: "Command" }), answers = page.getByRole("listbox", { name: "Commands" }).getByRole("option");
+  await words.fill("blend the seam");
+  await expect(answers.first()).toHaveText(/^Blend the seam.*B$/);
+  await words.press("Enter");
+  await expect(page.getByRole("dialog", { name: "Command palette" })).toBeHidden();
+  await saved(page, 2);
+  expect(seamOf(await load(reel), "Warden 2", "Warden 3").blend).toBeTruthy();
+  // By arrows and by pointer; what was run last comes first next time.
+  await page.locator("#tracks").press("Control+k");
+  await expect(answers.first()).toContainText("Blend the seam");
+  await words.fill("redo undo");
+  await expect(page.getByText("No command matches.")).toBeVisible();
+  await words.fill("undo");
+  await words.press("ArrowDown");
+  await words.press("ArrowUp");
+  await answers.first().click();
+  await saved(page, 3);
+  expect(seamOf(await load(reel), "Warden 2", "Warden 3").blend).toBeFalsy();
+});
+
+test("first steps walk a newcomer from a seam to its mending, are left at any time and called again", async ({ bench: page, reel }) => {
+  const guide = page.getByRole("region", { name: "First steps" }), title = guide.getByRole("heading");
+  await choose(page, "Warden 1 → Warden 2");
+  await page.getByRole("button", { name: "First steps" }).click();
+  await expect(title).toHaveText("Seams");
+  await choose(page, "Warden 2 → Warden 3"); // what it asks for
+  await expect(title).toHaveText("Listen");
+  await expect(page.locator(".guided")).toBeVisible();
+  await page.locator("#tracks").press("Enter");
+  await expect(title).toHaveText("Verdict");
+  await guide.getByRole("button", { name: "Next" }).click();
+  await expect(title).toHaveText("Mend");
+  await page.locator("#tracks").press("b");
+  await expect(title).toHaveText("Compare");
+  expect(seamOf(await load(reel), "Warden 2", "Warden 3").blend).toBeTruthy();
+  await guide.getByRole("button", { name: "Leave" }).click();
+  await expect(guide).toBeHidden();
+  await expect(page.locator(".guided")).toHaveCount(0);
+  await page.reload();
+  await expect(page.locator(".seamrow").first()).toBeVisible();
+  await expect(page.getByRole("button", { name: "First steps" })).toBeHidden();
+  await page.locator("#tracks").press("Control+k");
+  await page.getByRole("combobox", { name: "Command" }).fill("first steps");
+  await page.getByRole("combobox", { name: "Command" }).press("Enter");
+  await expect(title).toHaveText("Seams");
+});
+
 test("what does not fit is refused with how far it goes, alike for blends, fades and strikes", async ({ bench: page, reel }) => {
   await choose(page, "Warden 2 → Warden 3");
   await page.locator("#tracks").press("b");

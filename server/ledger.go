@@ -57,6 +57,7 @@ type listedSeam struct {
 type rated struct {
 	Verdict  seam.Verdict `json:"verdict"`
 	Brief    string       `json:"brief"`
+	What     string       `json:"what,omitempty"` // the kind of finding that decides
 	Score    float64      `json:"score"`
 	Accepted bool         `json:"accepted"`
 	Print    string       `json:"print"`
@@ -242,7 +243,7 @@ func (l *ledger) measure(ctx context.Context, v store.Version, w *watched) error
 }
 
 func rate(j seam.Judgement, accepted map[string]bool) rated {
-	return rated{j.Verdict, j.Brief, j.Score, accepted[j.Print], j.Print}
+	return rated{j.Verdict, j.Brief, j.What, j.Score, accepted[j.Print], j.Print}
 }
 
 // getSeams sends all seams with what is known of them, and has the others

@@ -65,6 +65,13 @@ func TestPlantedFaultsAreFound(t *testing.T) {
 			t.Errorf("%s: %q, planted: %s", name, got[name], what)
 		}
 	}
+	v := r.reel(1).Reel
+	for _, s := range r.measured(1).Seams { // told as a code as well
+		want := map[string]string{"opening bed a|opening bed b": "click", "fan, second half|": "hole", "|Warden 6": "room", "Warden 3|Warden 4": "voice"}[title(v, s.Left, s.Right)]
+		if want != "" && s.What != want || s.Verdict == seam.Fine && s.What != "" {
+			t.Errorf("%s: decided by %q", title(v, s.Left, s.Right), s.What)
+		}
+	}
 	for name, what := range got {
 		if planted[name] == "" {
 			t.Errorf("%s is clean, and called %q", name, what)

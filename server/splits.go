@@ -49,7 +49,7 @@ func (s *Server) getLeads(w http.ResponseWriter, r *http.Request) {
 	}
 	warnings := []map[string]any{}
 	for _, warn := range got.Warnings {
-		warnings = append(warnings, map[string]any{"beyond": warn.Beyond, "says": warn.Says})
+		warnings = append(warnings, map[string]any{"beyond": warn.Beyond, "kind": warn.Kind, "says": warn.Says})
 	}
 	writeJSON(w, http.StatusOK, map[string]any{
 		"revision": v.Revision, "frames": got.Frames, "words": reel.LeadWords(got.Frames), "mostLead": got.MostLead, "mostLag": got.MostLag, "offers": offers, "warnings": warnings,

@@ -27,13 +27,13 @@ type Side = { shape: string; bend: number };
 type Blend = { id: number; left: number; right: number; before: number; after: number; law: string; lean: number; out?: Side; in?: Side };
 type Verdict = "fine" | "muted" | "unknown" | "hear" | "mend";
 /** What is known of a seam by measurement; without a verdict it is not measured yet. */
-type Rated = { verdict: Verdict | ""; brief: string; score: number; accepted: boolean; print: string; stale?: boolean };
+type Rated = { verdict: Verdict | ""; brief: string; what?: string; score: number; accepted: boolean; print: string; stale?: boolean };
 type Seam = { kind: "cut" | "head" | "tail" | "struck"; at: number; track: number; to: number; left: number; right: number; blend: number; gap: number; continues: boolean; cut?: PictureCut } & Rated;
 type Tolerance = { hear: number; mend: number };
 type Finding = { what: string; value: number; unit: string; hear: number; mend: number; verdict: Verdict };
 type SeamSide = { peak: number; rms: number; voice: number; voiced: boolean; room: number; known: boolean; gated: boolean; unsure: number; said: number; heard: number; edge: number; handle: number };
 type Judged = {
-  verdict: Verdict; why: string; brief: string; score: number; print: string; muted: boolean; role: Role; findings: Finding[] | null;
+  verdict: Verdict; what?: string; why: string; brief: string; score: number; print: string; muted: boolean; role: Role; findings: Finding[] | null;
   out?: SeamSide; in?: SeamSide; step: number; known: boolean; unknown?: string; unsure: number; glide: number; colour: number; click: number; dip: number; hole: number; covered?: boolean; like?: { r: number; power: number; held: boolean };
 };
 type Preset = { name: string; ms: number; lie: "before" | "across" | "after"; law: string; lean: number; usual: boolean };
@@ -69,7 +69,7 @@ type ImportJob = { id: string; name: string; state: string; progress: number; de
 type Details = { hash: string; rate: number; fileName: string; format: string; bytes: number; nativeRate: number; channels: number; length: number; missing: number; bad: number; startTC: number };
 type Listed = Source & { details: Details; used: number[]; seen?: { fileName: string; format: string; note?: string }; sound?: number };
 type SplitOffer = { frames: number; words: string; why: string; edit: Edit; after: Judged };
-type Leads = { revision: number; frames: number; words: string; mostLead: number; mostLag: number; offers: SplitOffer[]; warnings: { beyond: number; says: string }[] };
+type Leads = { revision: number; frames: number; words: string; mostLead: number; mostLag: number; offers: SplitOffer[]; warnings: { beyond: number; kind: string; says: string }[] };
 type Lacking = { name: string; tape?: string; file?: string; picture: boolean; events: number; from: number; to: number };
 type ListLook = { title: string; rate: string; rates: string[]; start: string; clips: number; tracks: { name: string; picture: boolean; events: number }[]; lacking: Lacking[] | null; notes: string[] | null; refused?: { reason: string; possible?: string } };
 type MissingSource = Source & { clips: number; from: number; to: number; match?: number; edit?: Edit };

@@ -48,7 +48,10 @@ type Finding struct {
 // Judgement is a seam with a verdict and why.
 type Judgement struct {
 	Measure
-	Verdict  Verdict   `json:"verdict"`
+	Verdict Verdict `json:"verdict"`
+	// What is the kind of the finding that decides, "" where there is none: a code,
+	// as Why and Brief are for people.
+	What     string    `json:"what,omitempty"`
 	Why      string    `json:"why"`   // a sentence
 	Brief    string    `json:"brief"` // a few words
 	Findings []Finding `json:"findings"`
@@ -85,6 +88,7 @@ func (m Measure) Judge(limits reel.Tolerances) Judgement {
 		}
 	}
 	if worst != nil {
+		out.What = worst.What
 		out.Score = float64(worst.Verdict.rank())*1000 + min(worst.weight, 99)
 	}
 	out.Why, out.Brief = m.words(worst, l)

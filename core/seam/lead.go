@@ -30,8 +30,20 @@ type Offer struct {
 // Warning tells what a lead or a lag beyond some frames would let be heard.
 type Warning struct {
 	Beyond float64 // frames; a negative number is a lag
+	Kind   WarningKind
 	Says   string
 }
+
+// WarningKind is what a lead or a lag would let be heard: a code, as Says is for
+// people.
+type WarningKind string
+
+// What stands in the way of a longer lead or lag.
+const (
+	HandleEnds WarningKind = "handle" // the recording ends
+	OtherWords WarningKind = "words"  // other words are heard
+	OtherSound WarningKind = "sound"  // a breath, a tick or a knock is heard
+)
 
 // How far around a cut is listened, and what is left before a word, in seconds.
 const (
@@ -94,7 +106,7 @@ func (m *Meter) Leads(ctx context.Context, whole *reel.Reel, s reel.Seam) (Split
 			break
 		}
 		if end := math.Floor(out.MostLead); end < maxShown {
-			out.Warnings = append(out.Warnings, Warning{end, fmt.Sprintf("“%s” has no more material ahead of its head.", right.Name)})
+			out.Warnings = append(out.Warnings, Warning{end, HandleEnds, fmt.Sprintf("“%s” has no more material ahead of its head.", right.Name)})
 		}
 	}
 	if left, ok := whole.Clip(s.Left); ok {
@@ -120,7 +132,7 @@ func (m *Meter) Leads(ctx context.Context, whole *reel.Reel, s reel.Seam) (Split
 		}
 		out.warn(runs[min(from, len(runs)):], at, frame, left.Name, -1)
 		if end := math.Floor(out.MostLag); end < maxShown {
-			out.Warnings = append(out.Warnings, Warning{-end, fmt.Sprintf("“%s” has no more material beyond its tail.", left.Name)})
+			out.Warnings = append(out.Warnings, Warning{-end, HandleEnds, fmt.Sprintf("“%s” has no more material beyond its tail.", left.Name)})
 		}
 	}
 	return out, try(0, "straight, with the picture")
@@ -144,11 +156,11 @@ func (s *Split) warn(runs []floor.Run, at int64, frame float64, name string, way
 			continue
 		}
 		told[r.Spoken] = true
-		says := "other words of “%s” are heard"
+		kind, says := OtherWords, "other words of “%s” are heard"
 		if !r.Spoken {
-			says = "a breath, a tick or a knock in “%s” is heard"
+			kind, says = OtherSound, "a breath, a tick or a knock in “%s” is heard"
 		}
-		s.Warnings = append(s.Warnings, Warning{way * n, fmt.Sprintf(says, name)})
+		s.Warnings = append(s.Warnings, Warning{way * n, kind, fmt.Sprintf(says, name)})
 	}
 }
 

@@ -34,9 +34,9 @@ export const splitting = (tools) => ({
   },
   /** What else would be heard, the nearest first. @returns {string[]} */
   beyondList() {
-    /** @type {{beyond: number, says: string}[]} */
+    /** @type {{beyond: number, kind: string, says: string}[]} */
     const all = this.leads?.warnings ?? [];
-    return all.filter((w) => !w.says.includes("no more material")).sort((a, b) => Math.abs(a.beyond) - Math.abs(b.beyond)).map((w) => `${w.beyond > 0 ? "leading" : "lagging"} more than ${Math.abs(w.beyond)}: ${w.says}`);
+    return all.filter((w) => w.kind !== "handle").sort((a, b) => Math.abs(a.beyond) - Math.abs(b.beyond)).map((w) => `${w.beyond > 0 ? "leading" : "lagging"} more than ${Math.abs(w.beyond)}: ${w.says}`);
   },
   beyondText() {
     return this.beyondList()[0] ?? "";

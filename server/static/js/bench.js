@@ -5,6 +5,7 @@ import { acting } from "./bench-acting.js";
 import { clips } from "./bench-clips.js";
 import { exporting } from "./bench-export.js";
 import { filling } from "./bench-fill.js";
+import { guiding } from "./bench-guide.js";
 import { holes } from "./bench-holes.js";
 import { keys } from "./bench-keys.js";
 import { ledger } from "./bench-ledger.js";
@@ -13,6 +14,7 @@ import { lists } from "./bench-lists.js";
 import { measures } from "./bench-measures.js";
 import { mending } from "./bench-mend.js";
 import { menus } from "./bench-menu.js";
+import { palette } from "./bench-palette.js";
 import { picture } from "./bench-picture.js";
 import { presets } from "./bench-presets.js";
 import { rooms } from "./bench-room.js";
@@ -279,7 +281,7 @@ function bench() {
       tools.player.addEventListener("trouble", (e) => this.tell(say(/** @type {CustomEvent} */ (e).detail)));
       tools.player.addEventListener("meter", (e) => this.meter(/** @type {CustomEvent<number[]>} */ (e).detail));
       // How one likes to listen and what one looks through is kept.
-      for (const habit of ["rolls", "filter", "order", "later", "snapping", "pictureOpen", "nudgeBy", "folded", "shownOnLine"]) {
+      for (const habit of ["rolls", "filter", "order", "later", "snapping", "pictureOpen", "nudgeBy", "folded", "shownOnLine", "lately", "guideSeen"]) {
         const kept = localStorage.getItem(habit);
         if (kept !== null) this[habit] = JSON.parse(kept);
         if (habit === "filter" && !["all", "mend", "hear", "unknown", "fine"].includes(this.filter)) this.filter = "all";
@@ -291,6 +293,7 @@ function bench() {
           this.takeWorking();
         }
       });
+      for (const what of ["seam", "playing", "revision"]) this.$watch(what, () => this.watchGuide());
       this.setLater(this.later);
       this.setSnapping(this.snapping);
       this.takeShown();
@@ -531,7 +534,7 @@ function bench() {
       this.takeTime();
     },
   });
-  return join(page, ledger(tools), picture(tools), splitting(tools), lists(tools), measures(tools), presets(tools), striking(tools), filling(tools), rooms(tools), holes(tools), sweeping(tools), mending(tools), acting(tools), trimming(tools), menus(tools), clips(tools), steps(tools), sources(tools), importList(tools), listening(tools), exporting(tools), viewing(tools), keys(tools));
+  return join(page, ledger(tools), picture(tools), splitting(tools), lists(tools), measures(tools), presets(tools), striking(tools), filling(tools), rooms(tools), holes(tools), sweeping(tools), mending(tools), acting(tools), trimming(tools), menus(tools), clips(tools), steps(tools), sources(tools), importList(tools), listening(tools), exporting(tools), viewing(tools), palette(tools), guiding(tools), keys(tools));
 }
 
 document.addEventListener("alpine:init", () => Alpine.data("bench", bench));

@@ -174,7 +174,7 @@ export class Doc extends EventTarget {
     this.seams = list.seams.map((s) => {
       if (s.verdict) return s;
       const known = this.rated.get(s.print), o = known ?? was.get(`${s.left}-${s.right}`);
-      return o?.verdict ? { ...s, verdict: o.verdict, brief: o.brief, score: o.score, accepted: known ? known.accepted : s.accepted, stale: !known } : s;
+      return o?.verdict ? { ...s, verdict: o.verdict, brief: o.brief, what: o.what, score: o.score, accepted: known ? known.accepted : s.accepted, stale: !known } : s;
     });
     this.rated.clear();
     this.takeVerdicts();

@@ -140,6 +140,8 @@ export const commands = [
   { id: "redo", group: "Reel", name: "Redo", keys: ["ctrl+shift+z", "ctrl+y"] },
   { id: "keep", group: "Reel", name: "Save the reel as it is now as a version", keys: ["shift+V"] },
   { id: "export", group: "Reel", name: "Export", keys: ["shift+E"] },
+  { id: "guide", group: "Reel", name: "First steps: a guide in six steps", keys: [] },
+  { id: "palette", group: "Reel", name: "Command palette", keys: ["ctrl+k"] },
   { id: "help", group: "Reel", name: "All keys", keys: ["?"] },
   { id: "back", group: "Reel", name: "Cancel, stop, clear", keys: ["Escape"] },
 ];

@@ -128,7 +128,7 @@ export class SplitLine extends EventTarget {
   drawWarnings(g, cut, top, h) {
     const p = this.tools.doc.props;
     for (const o of this.leads?.warnings ?? []) {
-      if (o.says.includes("no more material")) continue;
+      if (o.kind === "handle") continue;
       const x = this.x(cut - o.beyond * frameLength(p));
       g.strokeStyle = colour.weld;
       g.lineWidth = 1.5;

@@ -90,7 +90,7 @@ export class Strip {
     piece(last);
     // Where the room jumps the ledger says so: the mark of its verdict.
     for (const s of t.doc.seams) {
-      if (s.accepted || (s.verdict !== "hear" && s.verdict !== "mend") || !/^(room|nothing under|\d.* of silence)/.test(s.brief)) continue;
+      if (s.accepted || (s.verdict !== "hear" && s.verdict !== "mend") || !["room", "struck", "hole"].includes(s.what ?? "")) continue;
       const x = t.x(s.at);
       if (x < -6 || x > w + 6) continue;
       g.fillStyle = s.verdict === "mend" ? colour.madder : colour.weld;
