@@ -20,6 +20,7 @@ test:
 unit:
 	@scripts/setup.sh test
 	go test -short ./core/...
+	npm run -s unit
 	npx --no-install tsc -p server/jsconfig.json
 
 lint:

@@ -2,6 +2,8 @@ import { defineConfig } from "@playwright/test";
 
 export default defineConfig({
   testDir: ".",
+  testMatch: "*.spec.mjs",
+  testMatch: "*.spec.mjs",
   globalSetup: "./setup.mjs",
   outputDir: "./results",
   timeout: 60_000,

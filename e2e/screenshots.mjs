@@ -27,7 +27,7 @@ const seam = (title) => async (page) => {
   await row.first().click();
   await page.locator("#tracks").press("z");
 };
-await shot("shelf", "/");
+await shot("reels", "/");
 await shot("bench", "/reels/1", seam("Grower 1 → Grower 2"));
 await shot("bench-night", "/reels/1", seam("Warden 4 → Warden 5"), true);
 await shot("bench-whole", "/reels/1", async (page) => {

@@ -15,6 +15,9 @@ go tool staticcheck ./...
 say "Scripts hold their types"
 npx --no-install tsc -p server/jsconfig.json
 
+say "Scripts without a page"
+npm run -s unit
+
 say "The compiled styles and what ships beside them are current"
 made=$(mktemp -d)
 db=

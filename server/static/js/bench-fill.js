@@ -236,9 +236,9 @@ export const filling = (tools) => ({
   pausesText() {
     const w = this.bed;
     if (!w?.strike) return "";
-    if (w.looking) return "Looking for where nobody speaks…";
+    if (w.looking) return "Looking for pauses…";
     const total = w.pauses.reduce((/** @type {number} */ n, /** @type {Pause} */ p) => n + p.to - p.from, 0);
-    return w.pauses.length ? `${count(w.pauses.length, "pause is", "pauses are")} struck, ${span(total, tools.doc.props)} in all; the longest ${span(Math.max(...w.pauses.map((/** @type {Pause} */ p) => p.to - p.from)), tools.doc.props)}.` : "Nobody is silent for long enough there.";
+    return w.pauses.length ? `${count(w.pauses.length, "pause is", "pauses are")} struck, ${span(total, tools.doc.props)} in all; the longest ${span(Math.max(...w.pauses.map((/** @type {Pause} */ p) => p.to - p.from)), tools.doc.props)}.` : "No pause long enough there.";
   },
   /** The edits of the bed as it is set. @returns {Edit[]} */
   bedEdits() {

@@ -126,7 +126,9 @@ export const ledger = (tools) => ({
     if (!this.held) this.holdSeam();
     // What one looks at stays where it is, however the others are ordered anew.
     const now = place();
-    if (seen && now >= 0 && now !== was) this.$nextTick(() => (box.scrollTop += (now - was) * rowHeight));
+    // At the top of the list the worst stay in sight, as long as it is there too.
+    const atTop = box.scrollTop === 0 && (now + 1) * rowHeight <= box.clientHeight;
+    if (seen && now >= 0 && now !== was && !atTop) this.$nextTick(() => (box.scrollTop += (now - was) * rowHeight));
     tools.timeline.redraw();
   },
   tellMeasuring() {

@@ -7,7 +7,7 @@ import { say } from "./api.js";
 const el = (id) => document.getElementById(id);
 
 /** Names of rows beside the cut that the explanations know under another one. @type {Record<string, string>} */
-const known = { "Music level": "Voice level", Room: "Room, of what is struck" };
+const known = { "Music level": "Voice level", Room: "Room, of a strike" };
 /** The place of a number's explanation. @param {string} name */
 const anchor = (name) => (known[name] ?? name).toLowerCase().replace(/[^a-z]+/g, "-");
 

@@ -40,7 +40,7 @@ export class CloseView extends CloseSheet {
     const grip = this.gripAt(e);
     this.canvas.style.cursor = grip ? (grip.name === "cut" ? "col-resize" : "ew-resize") : "default";
     this.hint(grip
-      ? this.seam.kind === "struck" ? (grip.name === "from" || grip.name === "to" ? "Drag this edge of the strike" : "Drag to set this fade") : grip.name === "cut" ? "Drag to roll the cut: one clip gives what the other takes" : grip.name === "fade" ? "Drag to set the fade" : "Drag this end of the blend · with shift both ends move alike"
+      ? this.seam.kind === "struck" ? (grip.name === "from" || grip.name === "to" ? "Drag this edge of the strike" : "Drag to set this fade") : grip.name === "cut" ? "Drag to roll the cut: one clip gives what the other takes" : grip.name === "fade" ? "Drag to set the fade" : "Drag this end of the blend · with shift both ends move together"
       : this.info?.blend || this.seam.kind !== "cut" ? "Click to move the playhead · the wheel zooms around the cut" : "Drag a grip off the cut to blend, the cut itself to roll it · the wheel zooms around it");
   }
 

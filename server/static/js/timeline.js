@@ -103,15 +103,15 @@ export class Timeline extends Lanes {
     const later = this.later === "stay" ? "later clips stay, with shift they follow" : `later clips follow${this.later === "follow" ? "" : " on this track"}, with shift they stay`;
     /** @type {Record<string, string>} */
     const words = {
-      nothing: "Drag a box around clips to choose them · drop recordings here to bring them in",
+      nothing: "Drag a box around clips to select them · drop recordings here to import them",
       lane: "Drag to mark a span, up or down over more tracks · click to move the playhead",
-      tab: `Drag the tab to move the clip, with shift to slide it between its neighbours, with alt to blend what it comes to lie over · shift-click chooses more · ${this.keyOf("takeOut")} takes it out`,
+      tab: `Drag the tab to move the clip, with shift to slide it between its neighbours, with alt to blend where it overlaps · shift-click selects more · ${this.keyOf("takeOut")} removes it`,
       wave: `Drag along the wave to mark a span · ${this.keyOf("split")} splits at the playhead · double-click shows the source`,
       knot: `Drag to roll the cut · click to see it close up · ${this.keyOf("playBlend")} plays it · ${this.keyOf("blend")} blends it`,
       end: `Click to see this end close up · ${this.keyOf("playBlend")} plays it · ${this.keyOf("blend")} fades it`,
       fade: "Drag to set the fade",
       edge: `Drag to trim the ${h.end ?? ""}: ${later} · with ctrl nothing snaps`,
-      struck: `Struck: click to see it close up · ${this.keyOf("cover")} covers it, ${this.keyOf("lift")} restores it · drag along it to mark a span`,
+      struck: `Strike: click to see it close up · ${this.keyOf("cover")} covers it, ${this.keyOf("lift")} restores it · drag along it to mark a span`,
       struckEdge: "Drag this edge of the strike · with ctrl nothing snaps",
       frame: `Drag along the shot to mark a span · ${this.keyOf("split")} splits at the playhead, with its sound`,
       pictureCut: "Drag to roll the picture cut with its sound, with alt alone: the sound then leads or lags",
