@@ -1,5 +1,6 @@
 // What is told of a list of seams: reckoned once for each list, as the page asks
-// for it at every step and with thousands of rows.
+// for it at every step and with thousands of rows. Lists are frozen, so that the
+// page does not watch each row.
 
 /** @param {{left: number, right: number}} s */
 export const keyOf = (s) => `${s.left}-${s.right}`;
@@ -38,15 +39,15 @@ class Filtered {
 
   /** The worst first. One seam may keep the place that it had with another badness. @param {string} key @param {number | undefined} worst */
   sorted(key, worst) {
-    this.byWorst ??= [...this.along].sort((a, b) => worstOf(b) - worstOf(a) || a.number - b.number);
+    this.byWorst ??= Object.freeze([...this.along].sort((a, b) => worstOf(b) - worstOf(a) || a.number - b.number));
     const at = worst === undefined ? -1 : this.place(key), row = this.along[at];
     if (!row || worstOf(row) === worst) return this.byWorst;
     if (this.held?.key === key && this.held.worst === worst) return this.held.list;
     const list = this.byWorst.filter((s) => s !== row), w = /** @type {number} */ (worst);
     const to = list.findIndex((s) => worstOf(s) < w || (worstOf(s) === w && s.number > row.number));
     list.splice(to < 0 ? list.length : to, 0, row);
-    this.held = { key, worst: w, list };
-    return list;
+    this.held = { key, worst: w, list: Object.freeze(list) };
+    return this.held.list;
   }
 }
 
@@ -70,7 +71,7 @@ class Listed {
   /** @param {string} filter */
   through(filter) {
     let f = this.filtered.get(filter);
-    if (!f) this.filtered.set(filter, (f = new Filtered(filter === "all" ? this.seams : this.seams.filter((s) => passes(s, filter)))));
+    if (!f) this.filtered.set(filter, (f = new Filtered(filter === "all" ? this.seams : Object.freeze(this.seams.filter((s) => passes(s, filter))))));
     return f;
   }
 }
