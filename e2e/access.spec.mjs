@@ -92,7 +92,7 @@ const views = {
     await page.keyboard.press("Escape");
     await page.locator("#tracks").press("Shift+R");
     await page.locator("#bed-strike").check();
-    await expect(page.locator("#bed [role=status]")).toContainText("nobody");
+    await expect(page.locator("#bed [role=status]")).toContainText("struck");
     await look();
   },
   "picture, a split edit, an edit list": async (page, look) => {
