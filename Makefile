@@ -26,6 +26,7 @@ unit:
 lint:
 	@scripts/setup.sh test
 	@scripts/lint.sh
+	go mod tidy -diff
 
 accuracy:
 	@scripts/setup.sh test

@@ -145,6 +145,40 @@ test("a nudge goes by five frames, and by a size that is typed", async ({ bench:
   await size.fill("a while");
   await size.press("Enter");
   await expect(page.getByText("“a while” is not a length")).toBeVisible();
+  await expect(size).toHaveValue("0,12s");
+});
+
+test("what is marked in a field is typed over, though news of the seam comes meanwhile", async ({ bench: page, reel }) => {
+  await choose(page, "Warden 2 → Warden 3");
+  await page.locator("#tracks").press("b");
+  await saved(page, 2);
+  const field = page.locator("#blend-frames"), at = seamOf(await load(reel), "Warden 2", "Warden 3");
+  await expect(field).toHaveValue("6");
+  await field.focus();
+  await field.selectText();
+  // Another window makes the blend longer: the field does not move under the hand.
+  await api("POST", `/reels/${reel}/edits`, { base: 2, edit: { do: "setBlend", with: { left: at.left.id, right: at.right.id, before: 9600, after: 9600, law: at.blend.law, lean: at.blend.lean } } });
+  await saved(page, 3);
+  await expect(page.locator(".seamrow").filter({ hasText: "Warden 2 → Warden 3" })).toContainText("blend 10 fr");
+  await page.keyboard.type("8");
+  await page.keyboard.press("Enter");
+  await saved(page, 4);
+  const b = seamOf(await load(reel), "Warden 2", "Warden 3").blend;
+  expect(b.before + b.after).toBe(8 * 1920);
+  await expect(field).toHaveValue("8");
+});
+
+test("the presets go round on a seam by one key", async ({ bench: page, reel }) => {
+  await choose(page, "Warden 2 → Warden 3");
+  const presets = (await api("GET", "/presets")).body.presets, usual = presets.findIndex((p) => p.usual);
+  for (let k = 0; k <= presets.length; k++) {
+    await page.locator("#tracks").press("Control+b");
+    await saved(page, 2 + k);
+    const want = presets[(usual + k) % presets.length], b = seamOf(await load(reel), "Warden 2", "Warden 3").blend;
+    expect(b.law).toBe(want.law);
+    expect(b.before + b.after).toBe(Math.round(want.ms * 48));
+    await expect(page.locator("#hint")).toContainText(`Preset “${want.name}”`);
+  }
 });
 
 test("panels fold and the timeline is drawn without waves or fades, until they are asked for", async ({ bench: page }) => {
@@ -249,7 +283,7 @@ test("what does not fit is refused with how far it goes, alike for blends, fades
   await page.locator("#fade-ms").press("Enter");
   await expect(offer).toHaveText(/^Take /);
   await expect(page.locator("#save")).toContainText("r2");
-  await offer.click();
+  await page.locator("#tracks").press("Control+Enter"); // by key as by pointer
   await saved(page, 3);
   const c = (await load(reel)).reel.clips.find((o) => o.name === "Warden 1");
   expect(c.fadeIn.length).toBeGreaterThan(48000);

@@ -11,9 +11,6 @@ unformatted=$(gofmt -l $(git ls-files '*.go'))
 go vet ./...
 go tool staticcheck ./...
 
-say "The module file holds what is used"
-go mod tidy -diff
-
 say "Scripts hold their types"
 npx --no-install tsc -p server/jsconfig.json
 

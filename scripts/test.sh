@@ -6,14 +6,7 @@ cd "$(dirname "$0")/.."
 
 say() { printf '\n— %s\n' "$*"; }
 
-say "Go code is formatted and vetted"
-unformatted=$(gofmt -l $(git ls-files '*.go'))
-[ -z "$unformatted" ] || { echo "not formatted: $unformatted"; exit 1; }
-go vet ./...
-go tool staticcheck ./...
-
-say "Scripts hold their types"
-npx --no-install tsc -p server/jsconfig.json
+scripts/lint.sh
 
 say "Scripts without a page"
 npm run -s unit
@@ -28,9 +21,6 @@ clean() {
 trap clean EXIT
 npx --no-install tailwindcss -i server/styles/app.css -o "$made/app.css" --minify >/dev/null 2>&1
 cmp "$made/app.css" server/static/app.css || { echo "server/static/app.css is stale: run npm run styles"; exit 1; }
-
-say "The licences of what ships are told"
-npm run -s notice -- --check
 
 say "Go tests"
 go build -o bin/blendseam ./cmd/blendseam

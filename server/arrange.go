@@ -52,11 +52,7 @@ func (s *Server) brings(ctx context.Context, doc *reel.Reel, edit reel.Edit) err
 			if !ok {
 				continue
 			}
-			known.Picture = reel.Picture{Rate: p.Rate, Frames: p.Frames, Width: p.Width, Height: p.Height}
-			known.Length = known.Picture.Lasts(doc.Props)
-			if p.StartFrame >= 0 {
-				known.StartTC = p.Rate.Sample(p.StartFrame, doc.Props.SampleRate)
-			}
+			known = pictureSource(p, doc.Props)
 		} else {
 			rec, ok, err := s.store.Recording(ctx, src.Recording, doc.Props.SampleRate)
 			if err != nil {

@@ -92,6 +92,10 @@ func TestExcerptsOverHTTP(t *testing.T) {
 		func(x *reel.Excerpt) { x.Clips[0].Clip.GainDB = 1e9 },
 		func(x *reel.Excerpt) { x.Clips[0].Clip.FadeIn.Length = 1 << 40 },
 		func(x *reel.Excerpt) { x.Clips[0].Source.Recording = "unknown" },
+		func(x *reel.Excerpt) { x.Clips[0].Source = byName(1<<62, 0, 0) },
+		func(x *reel.Excerpt) { x.Clips[0].Source = byName(1, 0, 0) }, // shorter than its clip
+		func(x *reel.Excerpt) { x.Clips[0].Source = byName(48000*3600, 1<<40, 0) },
+		func(x *reel.Excerpt) { x.Clips[0].Source = byName(48000*3600, 0, 1<<62) },
 		func(x *reel.Excerpt) { x.Clips[0].Lane = 60 },
 		func(x *reel.Excerpt) { x.Clips[0].Clip.Name = "" },
 		func(x *reel.Excerpt) { x.Blends[0].Left = 77 },
@@ -109,6 +113,11 @@ func TestExcerptsOverHTTP(t *testing.T) {
 		edit, _ := reel.Encode(&reel.Paste{What: bad, Track: track, At: 48000 * 300})
 		r.api(422, "POST", "/reels/1/edits", map[string]any{"base": r.reel(1).Revision, "edit": json.RawMessage(edit)}, nil)
 	}
+}
+
+// byName is a source without a recording.
+func byName(length int64, left int, tc int64) reel.Source {
+	return reel.Source{Name: "somewhere", Length: length, Left: left, Right: -1, StartTC: tc}
 }
 
 // What is pasted into a reel that lacks its recordings brings them along, and
@@ -169,6 +178,14 @@ func TestPasteBringsItsRecordings(t *testing.T) {
 	r.api(200, "POST", fmt.Sprintf("/reels/%d/redo", made.ID), map[string]any{}, nil)
 	if got := r.reel(made.ID).Reel; len(got.Clips) != 2 {
 		t.Errorf("after redo: %d clips", len(got.Clips))
+	}
+	// What is known by name alone comes along as such, and is silent.
+	lie.Clips = slices.Clone(x.Clips[:1])
+	lie.Blends, lie.Clips[0].Source = nil, byName(48000*3600, 0, 0)
+	c = r.edit(made.ID, &reel.Paste{What: lie, Track: empty, At: 48000 * 120})
+	clip, _ := r.reel(made.ID).Reel.Clip(c.Outcome.Made[0])
+	if src, _ := r.reel(made.ID).Reel.Source(clip.Source); !src.Missing() || src.Name != "somewhere" {
+		t.Errorf("%+v", src)
 	}
 	// A channel that the recording does not have is no source.
 	lie.Clips = slices.Clone(x.Clips)

@@ -100,13 +100,8 @@ func (s *Server) takePicture(ctx context.Context, j *importJob, u *media.Upload)
 	if err != nil {
 		return nil, false, err
 	}
-	src := reel.Source{
-		Recording: u.Hash, Name: distinctKind(v.Reel, true, strings.TrimSuffix(u.Name, filepath.Ext(u.Name))), Left: -1, Right: -1, StartTC: -1,
-		Picture: reel.Picture{Rate: known.Rate, Frames: known.Frames, Width: known.Width, Height: known.Height},
-	}
-	if known.StartFrame >= 0 {
-		src.StartTC = known.Rate.Sample(known.StartFrame, v.Reel.Props.SampleRate)
-	}
+	src := pictureSource(known, v.Reel.Props)
+	src.Name = distinctKind(v.Reel, true, strings.TrimSuffix(u.Name, filepath.Ext(u.Name)))
 	res, err := s.store.Library(ctx, j.reel, &reel.AddSource{Source: src})
 	if no, again := err.(*reel.Refusal); again {
 		s.imports.set(j, func(j *importJob) { j.Detail = no.Error() }) // told, not failed
@@ -118,4 +113,14 @@ func (s *Server) takePicture(ctx context.Context, j *importJob, u *media.Upload)
 	s.tell(res)
 	s.imports.set(j, func(j *importJob) { j.Detail, j.Kind = known.Note, "" })
 	return res.Outcome.Made, p.Sound, nil
+}
+
+// pictureSource is a picture as a source of a reel, without a name.
+func pictureSource(p store.Picture, props reel.Props) reel.Source {
+	src := reel.Source{Recording: p.Hash, Left: -1, Right: -1, StartTC: -1, Picture: reel.Picture{Rate: p.Rate, Frames: p.Frames, Width: p.Width, Height: p.Height}}
+	src.Length = src.Picture.Lasts(props)
+	if p.StartFrame >= 0 {
+		src.StartTC = p.Rate.Sample(p.StartFrame, props.SampleRate)
+	}
+	return src
 }

@@ -28,10 +28,13 @@ var unnamed = regexp.MustCompile(`[^a-z]+`)
 // loadTexts renders the explanations, each part with a name by which it is found.
 func loadTexts() (map[string]text, error) {
 	out := map[string]text{}
-	for name, source := range map[string][]byte{"numbers": docs.Measuring, "glossary": docs.Glossary} {
+	for _, one := range []struct {
+		name, title string
+		source      []byte
+	}{{"numbers", "What the numbers mean", docs.Measuring}, {"glossary", "Glossary", docs.Glossary}} {
 		var b bytes.Buffer
-		if err := goldmark.New(goldmark.WithExtensions(extension.Table)).Convert(source, &b); err != nil {
-			return nil, fmt.Errorf("the text of %s: %w", name, err)
+		if err := goldmark.New(goldmark.WithExtensions(extension.Table)).Convert(one.source, &b); err != nil {
+			return nil, fmt.Errorf("the text of %s: %w", one.name, err)
 		}
 		body := about.ReplaceAllStringFunc(b.String(), func(m string) string {
 			part := about.FindStringSubmatch(m)
@@ -39,7 +42,7 @@ func loadTexts() (map[string]text, error) {
 			return fmt.Sprintf(`<%s id="%s">%s<strong>%s</strong>`, part[1], id, part[2], part[3])
 		})
 		_, body, _ = strings.Cut(body, "</h1>")
-		out[name] = text{map[string]string{"numbers": "What the numbers mean", "glossary": "Glossary"}[name], template.HTML(body)} // the texts ship with the program
+		out[one.name] = text{one.title, template.HTML(body)} // the texts ship with the program
 	}
 	return out, nil
 }

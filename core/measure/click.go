@@ -47,7 +47,9 @@ func Click(rate int, v []float32, cut int) float64 {
 	ahead := newPredictor(out, order)
 	back := newPredictor(reversed(in), order)
 	rms := math.Sqrt(max(ahead.power, back.power) + beneath)
-	peak := min(ahead.peak(in[:within]), back.peak(reversed(out[len(out)-within:])))
+	after, before := in[:within], reversed(out[len(out)-within:])
+	peakAfter, peakBefore := ahead.peak(after), back.peak(before)
+	peak := min(peakAfter, peakBefore)
 	if peak <= 0 {
 		return NoClick
 	}
@@ -58,7 +60,7 @@ func Click(rate int, v []float32, cut int) float64 {
 		least = seldomThere
 	}
 	// A join is where it is made: both predictions fail at its very samples.
-	there := min(ahead.peak(in[:1])/ahead.peak(in[:within]), back.peak(reversed(out[len(out)-1:]))/back.peak(reversed(out[len(out)-within:])))
+	there := min(ahead.peak(after[:1])/peakAfter, back.peak(before[:1])/peakBefore)
 	rare := peak >= plain*top || peak >= least*top && there >= atOnce
 	if !rare || quietly(rate, out, in) && standing(rate, v, cut) < masked {
 		return min(over, NoClick/10)

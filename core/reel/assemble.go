@@ -99,17 +99,11 @@ func (e *Assemble) Apply(r *Reel) (*Reel, Outcome, error) {
 	sources := make([]ID, len(w.Sources))
 	out.Sources = slices.Clone(r.Sources)
 	for i, s := range w.Sources {
-		name, err := CleanName(s.Name)
-		if err == nil {
-			err = invalid(s.Picture.check())
-		}
-		if err == nil && (!s.Missing() || s.Length < 1 || s.Length > r.day()) {
-			err = refuse("“%s” is not a source that is known by name alone.", name)
-		}
+		s, err := r.byName(s)
 		if err != nil {
 			return nil, Outcome{}, err
 		}
-		s.ID, s.Name, s.Unlisted, s.Bed = out.take(), name, false, Bed{}
+		s.ID = out.take()
 		sources[i] = s.ID
 		out.Sources = append(out.Sources, s)
 	}

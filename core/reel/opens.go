@@ -82,7 +82,7 @@ func (r *Reel) tellGaps(out *Reel, d difference, o *Outcome) {
 	}
 	for i, g := range o.Opens {
 		if i == 3 && len(o.Opens) > 4 {
-			o.Says = append(o.Says, fmt.Sprintf("%s more", count(len(o.Opens)-i, "gap")))
+			o.Says = append(o.Says, fmt.Sprintf("%s open besides", count(len(o.Opens)-i, "gap")))
 			break
 		}
 		t, _ := out.Track(g.Track)

@@ -236,11 +236,15 @@ func (r *Reel) carried(src Source, known []Source) (Source, error) {
 	if src.Bed.Grown() {
 		return r.carriedTone(src, known)
 	}
-	i := slices.IndexFunc(known, src.same)
-	if i < 0 && src.Missing() {
-		// It is known by name alone, there as here.
-		i, known = 0, []Source{src}
+	if src.Missing() { // it is known by name alone, there as here
+		s, err := r.byName(src)
+		if err == nil {
+			s.ID = r.take()
+			r.Sources = with(r.Sources, s)
+		}
+		return s, err
 	}
+	i := slices.IndexFunc(known, src.same)
 	if i < 0 {
 		no := refuse("This reel lacks the recording “%s”.", src.Name)
 		no.Possible = "Import it under Sources first."

@@ -60,6 +60,21 @@ func (e *AddSource) Apply(r *Reel) (*Reel, Outcome, error) {
 	return &out, Outcome{Label: "import “" + name + "”", Made: []ID{s.ID}}, nil
 }
 
+// byName is a source that is known by name alone, as it comes from outside: what
+// it says of itself is held against what can be.
+func (r *Reel) byName(s Source) (Source, error) {
+	const channels = 1 << 10
+	name, err := CleanName(s.Name)
+	if err == nil {
+		err = invalid(s.Picture.check())
+	}
+	if err == nil && (!s.Missing() || s.Length < 1 || s.Length > r.day() || s.StartTC < -1 || s.StartTC > r.day() || min(s.Left, s.Right) < -1 || max(s.Left, s.Right) > channels) {
+		err = refuse("“%s” is not a source that is known by name alone.", name)
+	}
+	s.Name, s.Tape, s.Unlisted, s.Bed = name, ShortName(s.Tape), false, Bed{}
+	return s, err
+}
+
 // SetSource renames a source.
 type SetSource struct {
 	Source ID

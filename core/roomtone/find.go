@@ -222,18 +222,13 @@ func deepest(high []float64, wide int, chance float64) []float64 {
 	for k := range least {
 		least[k] = math.Inf(1)
 	}
-	var sum float64
 	sounds := 0
 	for i, p := range high {
-		sum += p
 		if sounds++; p <= silence {
-			sum, sounds = 0, 0
+			sounds = 0
 		}
-		if sounds > wide {
-			sum -= high[i-wide]
-		}
-		if sounds >= wide {
-			least[i/second] = min(least[i/second], sum/float64(wide))
+		if sounds >= wide { // summed anew, as what is far too loud would stay in a running sum
+			least[i/second] = min(least[i/second], average(high[i-wide+1:i+1]))
 		}
 	}
 	out := make([]float64, len(least))

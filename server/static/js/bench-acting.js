@@ -67,11 +67,12 @@ export const acting = (tools) => ({
 
   /** A nudge's own size, as it was typed. */
   nudgeBy: "100 ms",
-  /** @param {string} v */
-  setNudgeBy(v) {
-    const n = lengthOf(v, tools.doc.props, "f");
-    if (n > 0) this.nudgeBy = /[a-z:]/i.test(v) ? v.trim() : `${v.trim()} f`;
+  /** @param {HTMLInputElement} field */
+  setNudgeBy(field) {
+    const v = field.value.trim(), n = lengthOf(v, tools.doc.props, "f");
+    if (n > 0) this.nudgeBy = /[a-z:]/i.test(v) ? v : `${v} f`;
     else this.tell(noLength(v));
+    field.value = this.nudgeBy;
   },
   /** Nudges by the typed size. @param {1 | -1} way */
   nudgeTyped(way) {

@@ -34,6 +34,8 @@ export const guiding = (_tools) => ({
   guideSeen: false,
 
   startGuide() {
+    this.folded = { list: false, card: false };
+    this.showTab("seams");
     this.showStep(0);
   },
   /** @param {number} at */

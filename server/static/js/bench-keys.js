@@ -134,7 +134,7 @@ export const keys = (tools) => ({
       mute: () => this.switchWorking("mute"), solo: () => this.switchWorking("solo"), lock: () => this.switchWorking("locked"),
       keep: () => this.keepVersion(),
       undo: () => void this.undoStep(), redo: () => void this.redoStep(),
-      export: () => this.openExport(), help: () => this.help(), palette: () => this.openPalette(), guide: () => this.startGuide(),
+      export: () => this.openExport(), nextPreset: () => void this.nextPreset(), takeOffer: () => this.takeOffer(), help: () => this.help(), palette: () => this.openPalette(), guide: () => this.startGuide(),
       back: () => this.backOut(),
     };
     does[id]?.();

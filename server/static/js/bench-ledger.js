@@ -202,7 +202,7 @@ export const ledger = (tools) => ({
     try {
       await send("POST", `/reels/${tools.doc.id}/accept`, { print: row.print, good: !row.accepted });
       tools.doc.takeAccepted({ print: row.print, good: !row.accepted });
-      this.hint = row.accepted ? `${row.title}: no longer accepted` : `${row.title}: heard and accepted, until something around it changes`;
+      this.hint = row.accepted ? `${row.title}: no longer accepted` : `${row.title}: accepted, until something near it changes`;
     } catch (err) {
       this.tell(say(err));
     }

@@ -47,7 +47,19 @@ export const presets = (tools) => ({
   usePreset(name) {
     const p = this.presets.find((/** @type {Preset} */ o) => o.name === name);
     this.$el.value = "";
-    if (p) this.setBlend({ out: undefined, in: undefined, ...this.blendFrom(p) });
+    if (p) void this.putPreset(p);
+  },
+  /** @param {Preset} p */
+  putPreset(p) {
+    return this.setBlend({ out: undefined, in: undefined, ...this.blendFrom(p) });
+  },
+  /** Puts the preset after the one that the blend of the seam is; the usual one where it is none of them. */
+  async nextPreset() {
+    await tools.doc.settled();
+    const s = this.seam, now = s && tools.doc.blendOf(s.left, s.right), list = /** @type {Preset[]} */ (this.presets);
+    const is = (/** @type {Preset} */ p) => now && Object.entries(this.blendFrom(p)).every(([k, v]) => /** @type {any} */ (now)[k] === v);
+    const at = list.findIndex(is), next = at < 0 ? this.usual : list[(at + 1) % list.length];
+    if (await this.putPreset(next)) this.hint = `Preset “${next.name}”: ${this.presetText(next)}, ${this.lawName(next.law)}`;
   },
   openPresets() {
     this.presetName = "";

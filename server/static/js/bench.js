@@ -313,9 +313,9 @@ function bench() {
         const target = /** @type {HTMLElement} */ (e.target);
         if (target.matches("input[type=range], select") && !target.closest("dialog") && !target.matches(":focus-visible")) target.blur();
       });
-      // A field of the card in which one types keeps what is typed, whatever arrives meanwhile.
+      // A field of the card keeps what is typed, and what is marked to be typed over, whatever arrives meanwhile.
       const field = (/** @type {Event} */ e) => /** @type {HTMLElement} */ (e.target).closest?.(".desk input.field");
-      addEventListener("input", (e) => field(e) && (this.typing = true));
+      for (const on of ["focusin", "input"]) addEventListener(on, (e) => field(e) && (this.typing = true));
       addEventListener("change", (e) => field(e) && (this.typing = false), true);
       addEventListener("focusout", (e) => {
         if (!field(e) || !this.typing) return;
@@ -506,6 +506,11 @@ function bench() {
       clearTimeout(toastTimer);
       this.toast = { text, action, run };
       if (!action) toastTimer = setTimeout(() => (this.toast = null), 9000);
+    },
+    /** By key: what the message offers, where it does. */
+    takeOffer() {
+      if (this.toast?.action) this.toastRun();
+      else this.hint = "No message offers anything";
     },
     toastRun() {
       const run = this.toast?.run;

@@ -106,6 +106,8 @@ export const commands = [
   { id: "lock", group: "Arrange", name: "Lock the active tracks", keys: ["shift+L"] },
   { id: "marker", group: "Arrange", name: "Add a marker at the playhead", keys: ["m"] },
   { id: "blend", group: "Mend", name: "Blend the seam", keys: ["b"] },
+  { id: "nextPreset", group: "Mend", name: "Blend the seam by the next preset", keys: ["ctrl+b"] },
+  { id: "takeOffer", group: "Mend", name: "Do what the message offers", keys: ["ctrl+Enter"] },
   { id: "sweep", group: "Mend", name: "Sweep: mend the seams of the span, or all that are not fine", keys: ["shift+B"] },
   { id: "blendSpan", group: "Mend", name: "Blend the cut over the span", keys: ["shift+K"] },
   { id: "better", group: "Mend", name: "Look for a better cut nearby", keys: ["q"] },
