@@ -21,7 +21,7 @@ unit:
 	@scripts/setup.sh test
 	go test -short ./core/...
 	npm run -s unit
-	npx --no-install tsc -p server/jsconfig.json
+	npx --no-install tsc -p web/jsconfig.json
 
 lint:
 	@scripts/setup.sh test

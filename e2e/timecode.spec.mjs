@@ -15,7 +15,7 @@ plain("the page's timecode is the server's at every rate", async ({ page }) => {
       // Around the minutes, where drop-frame counting leaves numbers out.
       for (const minute of [1, 2, 9, 10, 60]) samples.push(minute * 60 * sampleRate, Math.round(minute * 60.06 * sampleRate) + 1);
       const texts = await page.evaluate(async ({ props, samples }) => {
-        const tc = await import("/static/js/timecode.js");
+        const tc = await import("/static/lib/timecode.js");
         return samples.map((s) => ({ text: tc.at(s, props), starts: tc.sampleOf(tc.frameOf(s, props), props) }));
       }, { props, samples });
       for (const [i, { text, starts }] of texts.entries()) {

@@ -19,8 +19,8 @@ clean() {
 	rm -rf "$made"
 }
 trap clean EXIT
-npx --no-install tailwindcss -i server/styles/app.css -o "$made/app.css" --minify >/dev/null 2>&1
-cmp "$made/app.css" server/static/app.css || { echo "server/static/app.css is stale: run npm run styles"; exit 1; }
+npx --no-install tailwindcss -i web/styles/app.css -o "$made/app.css" --minify >/dev/null 2>&1
+cmp "$made/app.css" web/app.css || { echo "web/app.css is stale: run npm run styles"; exit 1; }
 
 say "Go tests"
 go build -o bin/blendseam ./cmd/blendseam

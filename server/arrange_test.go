@@ -9,17 +9,20 @@ import (
 	"testing"
 
 	"blendseam/core/reel"
+	"blendseam/server/answer"
+	"blendseam/server/api"
+	"blendseam/server/live"
 	"blendseam/store"
 )
 
 // try makes a dry run that goes as far as it can.
-func (r *rig) try(id int64, e reel.Edit) dryRun {
+func (r *rig) try(id int64, e reel.Edit) api.DryRun {
 	r.t.Helper()
 	text, err := reel.Encode(e)
 	if err != nil {
 		r.t.Fatal(err)
 	}
-	var d dryRun
+	var d api.DryRun
 	r.api(200, "POST", fmt.Sprintf("/reels/%d/dry-run", id), map[string]any{"base": r.reel(id).Revision, "edit": json.RawMessage(text), "nearest": true}, &d)
 	return d
 }
@@ -74,7 +77,7 @@ func TestExcerptsOverHTTP(t *testing.T) {
 	if len(c.Outcome.Made) != 2 || len(c.Change.Blends) != 1 {
 		t.Errorf("%+v", c)
 	}
-	var p problem
+	var p answer.Problem
 	r.api(422, "POST", "/reels/1/excerpts", map[string]any{"from": 0, "to": 10, "tracks": []reel.ID{a.Track}}, &p)
 	if !strings.Contains(p.Possible, "Mark a span") {
 		t.Errorf("%+v", p)
@@ -208,7 +211,7 @@ func TestStepsAndVersionsOverHTTP(t *testing.T) {
 	if len(hist.Steps) != 2 || hist.Steps[0].At.IsZero() {
 		t.Fatalf("%+v", hist)
 	}
-	var c changed
+	var c live.Changed
 	r.api(200, "POST", "/reels/1/go", map[string]int64{"revision": 0}, &c)
 	if c.Redo == "" || c.Undo != "" || named(r.reel(1), "Warden 3") != b {
 		t.Errorf("%+v", c)
@@ -247,7 +250,7 @@ func TestKeySetsOverHTTP(t *testing.T) {
 	if len(list.Sets) != 1 || list.Sets[0].Name != "left hand" || !list.Sets[0].Chosen || len(list.Sets[0].Keys["split"]) != 2 {
 		t.Fatalf("%+v", list)
 	}
-	var p problem
+	var p answer.Problem
 	r.api(400, "PUT", "/keys/x", `{"keys":{"split":["w"],"join":["w"]}}`, &p)
 	if !strings.Contains(p.Detail, "join") || !strings.Contains(p.Detail, "split") {
 		t.Errorf("a conflict is told as %q", p.Detail)
@@ -264,7 +267,7 @@ func TestKeySetsOverHTTP(t *testing.T) {
 	r.api(404, "POST", "/keys/choose", `{"name":"nobody"}`, nil)
 	r.api(204, "DELETE", "/keys/left%20hand", nil, nil)
 	r.api(404, "DELETE", "/keys/left%20hand", nil, nil)
-	for i := range maxKeySets {
+	for i := range api.MaxKeySets {
 		r.api(204, "PUT", fmt.Sprintf("/keys/set%d", i), `{"keys":{}}`, nil)
 	}
 	r.api(400, "PUT", "/keys/onemore", `{"keys":{}}`, nil)

@@ -7,6 +7,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"io"
+	"log/slog"
 	"math"
 	"net"
 	"net/http"
@@ -21,11 +22,14 @@ import (
 
 	"blendseam/core/reel"
 	"blendseam/dbserver/dbtest"
+	"blendseam/server/gate"
+	"blendseam/server/live"
 	"blendseam/store"
+	"blendseam/work"
 )
 
 func keyed(key string) func(*http.Request) {
-	return func(q *http.Request) { q.Header.Set(keyHeader, key) }
+	return func(q *http.Request) { q.Header.Set(gate.KeyHeader, key) }
 }
 
 // A page that does not hear the answer asks again with the same key: edits,
@@ -182,8 +186,7 @@ func slowly(t *testing.T, r *rig, request string) net.Conn {
 // Answers that nobody reads hold little memory, and end after a time; files
 // and bodies that stall do as well.
 func TestWhoStallsIsLetGo(t *testing.T) {
-	r := newRig(t)
-	r.s.writeTime, r.s.readTime = 700*time.Millisecond, 700*time.Millisecond
+	r := rigWith(t, dbtest.DSN(t), gate.Times{Write: 700 * time.Millisecond, Read: 700 * time.Millisecond})
 	heap := func() uint64 {
 		runtime.GC()
 		var m runtime.MemStats
@@ -223,7 +226,7 @@ func TestWhoStallsIsLetGo(t *testing.T) {
 	if err != nil || res.StatusCode != 422 {
 		t.Errorf("a stalled upload: %v %v", res, err)
 	}
-	var imports struct{ Imports []importJob }
+	var imports struct{ Imports []work.Job }
 	r.api(200, "GET", "/reels/1/imports", nil, &imports)
 	if len(imports.Imports) != 1 || imports.Imports[0].State != "failed" || imports.Imports[0].Kind != "cutOff" {
 		t.Errorf("%+v", imports.Imports)
@@ -295,7 +298,7 @@ func TestTheDatabaseGoesAway(t *testing.T) {
 			time.Sleep(20 * time.Millisecond)
 		}
 		for range 100 {
-			if !r.s.store.Away() {
+			if !r.store.Away() {
 				break
 			}
 			time.Sleep(20 * time.Millisecond)
@@ -322,7 +325,7 @@ func TestTwoServersOnOneDatabase(t *testing.T) {
 		t.Fatal(err)
 	}
 	defer res.Body.Close()
-	got := make(chan changed, 64)
+	got := make(chan live.Changed, 64)
 	go func() {
 		lines := bufio.NewScanner(res.Body)
 		lines.Buffer(nil, 1<<20)
@@ -332,7 +335,7 @@ func TestTwoServersOnOneDatabase(t *testing.T) {
 				name = n
 			}
 			if text, ok := strings.CutPrefix(lines.Text(), "data: "); ok && name == "change" {
-				var c changed
+				var c live.Changed
 				if json.Unmarshal([]byte(text), &c) == nil {
 					got <- c
 				}
@@ -376,7 +379,7 @@ func TestDamagedRecordings(t *testing.T) {
 	r := newRig(t)
 	v := r.reel(1)
 	src := v.Reel.Sources[0]
-	dir := filepath.Join(r.s.library.Dir(), src.Recording[:2], src.Recording)
+	dir := filepath.Join(r.library.Dir(), src.Recording[:2], src.Recording)
 	name := filepath.Join(dir, "48000", "ch0.f32")
 	whole, err := os.ReadFile(name)
 	if err != nil {
@@ -420,7 +423,7 @@ func TestDamagedRecordings(t *testing.T) {
 	if err := os.WriteFile(name, altered, 0o600); err != nil {
 		t.Fatal(err)
 	}
-	if err := r.s.CheckAll(context.Background()); err != nil {
+	if err := work.CheckAll(context.Background(), r.store, r.library, slog.New(slog.DiscardHandler)); err != nil {
 		t.Fatal(err)
 	}
 	again(pcm, heard)
@@ -472,7 +475,7 @@ func TestWhoLeavesEndsHisWork(t *testing.T) {
 		doc.NextID++
 		doc.Clips = append(doc.Clips, c)
 	}
-	id, err := r.s.store.Create(context.Background(), &doc)
+	id, err := r.store.Create(context.Background(), &doc)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -10,20 +10,22 @@ import (
 
 	"blendseam/core/reel"
 	"blendseam/core/seam"
+	"blendseam/server/api"
+	"blendseam/work"
 )
 
 // measured waits until all seams of a reel are measured and gives them.
-func (r *rig) measured(id int64) seamList {
+func (r *rig) measured(id int64) api.SeamList {
 	r.t.Helper()
 	for began := time.Now(); time.Since(began) < time.Minute; time.Sleep(20 * time.Millisecond) {
-		var list seamList
+		var list api.SeamList
 		r.api(200, "GET", fmt.Sprintf("/reels/%d/seams", id), nil, &list)
-		if !slices.ContainsFunc(list.Seams, func(s listedSeam) bool { return s.Verdict == "" }) {
+		if !slices.ContainsFunc(list.Seams, func(s work.ListedSeam) bool { return s.Verdict == "" }) {
 			return list
 		}
 	}
 	r.t.Fatal("the seams are not measured")
-	return seamList{}
+	return api.SeamList{}
 }
 
 // title is a seam by the names of its clips.
@@ -115,7 +117,7 @@ func TestAccepted(t *testing.T) {
 	r := newRig(t)
 	v := r.reel(1)
 	left, right := named(v, "Warden 3"), named(v, "Warden 4")
-	find := func() listedSeam {
+	find := func() work.ListedSeam {
 		t.Helper()
 		for _, s := range r.measured(1).Seams {
 			if s.Left == left.ID && s.Right == right.ID {
@@ -123,7 +125,7 @@ func TestAccepted(t *testing.T) {
 			}
 		}
 		t.Fatal("the seam is gone")
-		return listedSeam{}
+		return work.ListedSeam{}
 	}
 	r.api(204, "POST", "/reels/1/accept", map[string]any{"print": find().Print, "good": true}, nil)
 	if s := find(); !s.Accepted || s.Verdict != seam.Hear {
@@ -157,7 +159,7 @@ func TestAccepted(t *testing.T) {
 func TestSweepOverHTTP(t *testing.T) {
 	r := newRig(t)
 	list := r.measured(1)
-	var ask sweepQuery
+	var ask api.SweepQuery
 	for _, s := range list.Seams {
 		if s.Verdict != seam.Fine {
 			ask.Seams = append(ask.Seams, struct {
@@ -218,13 +220,13 @@ func TestBetterSpectrumAndTrial(t *testing.T) {
 	v := r.reel(1)
 	left, right := named(v, "Grower 4"), named(v, "Grower 5")
 	q := fmt.Sprintf("left=%d&right=%d", left.ID, right.ID)
-	var better struct{ Places []betterCut }
+	var better struct{ Places []api.BetterCut }
 	r.api(200, "GET", "/reels/1/better?frames=4&"+q, nil, &better)
 	if len(better.Places) < 2 || len(better.Places) > 6 || better.Places[0].Edit != nil || better.Places[1].Click >= better.Places[0].Click {
 		t.Fatalf("%+v", better.Places)
 	}
-	var dry dryRun
-	r.api(200, "POST", "/reels/1/dry-run", map[string]any{"base": v.Revision, "edit": better.Places[1].Edit, "hear": true, "closeUp": closeUpQuery{left.ID, right.ID, 48000}}, &dry)
+	var dry api.DryRun
+	r.api(200, "POST", "/reels/1/dry-run", map[string]any{"base": v.Revision, "edit": better.Places[1].Edit, "hear": true, "closeUp": api.CloseUpQuery{Left: left.ID, Right: right.ID, Around: 48000}}, &dry)
 	if dry.Trial == "" || dry.CloseUp == nil || dry.CloseUp.Judged == nil || dry.CloseUp.Judged.Click >= 12 {
 		t.Fatalf("%+v", dry)
 	}

@@ -153,7 +153,7 @@ func TestMutatedEdits(t *testing.T) {
 		}
 	}
 	t.Logf("answers by status: %v", seen)
-	if found, err := r.s.store.VerifyReel(context.Background(), 1, false); err != nil || len(found) > 0 {
+	if found, err := r.store.VerifyReel(context.Background(), 1, false); err != nil || len(found) > 0 {
 		t.Error(found, err)
 	}
 }

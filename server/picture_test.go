@@ -5,6 +5,7 @@ import (
 	"context"
 	"encoding/binary"
 	"fmt"
+	"log/slog"
 	"net/http"
 	"os"
 	"path/filepath"
@@ -18,13 +19,15 @@ import (
 	"blendseam/demo"
 	"blendseam/interchange/edl"
 	"blendseam/outside"
+	"blendseam/server/api"
+	"blendseam/work"
 )
 
 // pictured is a rig with the demo's picture reel, the third.
 func pictured(t *testing.T) *rig {
 	t.Helper()
 	r := newRig(t)
-	if err := demo.LoadPicture(context.Background(), r.s.store, r.s.library); err != nil {
+	if err := demo.LoadPicture(context.Background(), r.store, r.library); err != nil {
 		t.Fatal(err)
 	}
 	return r
@@ -47,17 +50,17 @@ func TestShippedEditListIsTheReel(t *testing.T) {
 }
 
 // bringIn brings a file in and waits until it is listed.
-func (r *rig) bringIn(id int64, name string, file []byte) importJob {
+func (r *rig) bringIn(id int64, name string, file []byte) work.Job {
 	r.t.Helper()
-	var j importJob
+	var j work.Job
 	res, body := r.request("POST", fmt.Sprintf("/api/v1/reels/%d/uploads?name=%s", id, strings.ReplaceAll(name, " ", "%20")), file, nil)
 	if res.StatusCode != http.StatusAccepted {
 		r.t.Fatalf("%s: %d %s", name, res.StatusCode, body)
 	}
 	for range 600 {
-		var list struct{ Imports []importJob }
+		var list struct{ Imports []work.Job }
 		r.api(200, "GET", fmt.Sprintf("/reels/%d/imports", id), nil, &list)
-		if j = list.Imports[len(list.Imports)-1]; j.ended() {
+		if j = list.Imports[len(list.Imports)-1]; over(j) {
 			return j
 		}
 		time.Sleep(50 * time.Millisecond)
@@ -128,7 +131,7 @@ func TestAFilmComesInAndIsSeen(t *testing.T) {
 		t.Errorf("a shot made %d seams", after-before)
 	}
 	// Frames that are damaged with their original are told of until the film comes again.
-	dir := filepath.Join(r.s.library.Dir(), pic.Recording[:2], pic.Recording)
+	dir := filepath.Join(r.library.Dir(), pic.Recording[:2], pic.Recording)
 	for _, name := range []string{"original", "picture/frames"} {
 		if err := os.Truncate(filepath.Join(dir, name), 100); err != nil {
 			t.Fatal(err)
@@ -138,7 +141,7 @@ func TestAFilmComesInAndIsSeen(t *testing.T) {
 		_, b := r.request("GET", "/api/v1/health", nil, nil)
 		return strings.Contains(string(b), "“boat.mkv” is damaged on the disk. Import")
 	}
-	if err := r.s.CheckAll(context.Background()); err != nil {
+	if err := work.CheckAll(context.Background(), r.store, r.library, slog.New(slog.DiscardHandler)); err != nil {
 		t.Fatal(err)
 	}
 	for n := 0; !told(); n++ {
@@ -207,7 +210,7 @@ func TestTwoThousandEvents(t *testing.T) {
 	if len(v.Reel.Ties) != 1000 {
 		t.Errorf("%d ties", len(v.Reel.Ties))
 	}
-	var list seamList
+	var list api.SeamList
 	r.api(200, "GET", "/reels/1/seams", nil, &list)
 	led := 0
 	for _, s := range list.Seams {

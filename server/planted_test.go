@@ -11,6 +11,8 @@ import (
 	"blendseam/core/reel"
 	"blendseam/core/seam"
 	"blendseam/outside"
+	"blendseam/server/api"
+	"blendseam/work"
 )
 
 // number is the last number that a program says after a word, −Inf for "-inf".
@@ -124,7 +126,7 @@ func TestTheDemoIsAsOthersMeasureIt(t *testing.T) {
 		to, _ := strconv.ParseFloat(string(m[2]), 64)
 		if from > 0.5 && to < float64(len(all))/48000-0.5 {
 			holes = append(holes, fmt.Sprintf("%.0f ms", 10*math.Round(100*(to-from))))
-			if at := int64(math.Round(from * 48000)); at < list.hole(t)-240 || at > list.hole(t)+240 {
+			if at := int64(math.Round(from * 48000)); at < holeOf(t, list)-240 || at > holeOf(t, list)+240 {
 				t.Errorf("ffmpeg hears the hole at %.3f s", from)
 			}
 		}
@@ -139,7 +141,7 @@ func TestTheDemoIsAsOthersMeasureIt(t *testing.T) {
 }
 
 // fadeAt is the length of the fade at a seam where a clip meets nothing.
-func fadeAt(v *reel.Reel, s listedSeam) int64 {
+func fadeAt(v *reel.Reel, s work.ListedSeam) int64 {
 	left, _ := v.Clip(s.Left)
 	right, _ := v.Clip(s.Right)
 	switch s.Kind {
@@ -174,7 +176,7 @@ func recorded(t *testing.T, v *reel.Reel, c reel.Clip, from, to int64) []float32
 }
 
 // hole is where the hole is told of.
-func (l seamList) hole(t *testing.T) int64 {
+func holeOf(t *testing.T, l api.SeamList) int64 {
 	for _, s := range l.Seams {
 		if strings.Contains(s.Brief, "silence") {
 			return s.At

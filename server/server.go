@@ -1,14 +1,11 @@
-// Package server is Blend Seam on HTTP: pages, the JSON API, server-sent
-// events and PCM. It holds no rule of the job; those are in core.
+// Package server puts the application together and serves it on HTTP: pages,
+// the JSON API, server-sent events and PCM.
 package server
 
 import (
 	"context"
-	"html/template"
 	"log/slog"
 	"net/http"
-	"sync"
-	"time"
 
 	"github.com/go-chi/chi/v5"
 	"github.com/go-chi/chi/v5/middleware"
@@ -17,43 +14,24 @@ import (
 	"blendseam/core/reel"
 	"blendseam/core/sound"
 	"blendseam/media"
+	"blendseam/server/answer"
+	"blendseam/server/api"
+	"blendseam/server/assets"
+	"blendseam/server/gate"
+	"blendseam/server/live"
+	"blendseam/server/pages"
 	"blendseam/store"
+	"blendseam/web"
+	"blendseam/work"
 )
-
-// Server serves the application.
-type Server struct {
-	store   *store.Store
-	library *media.Library
-	log     *slog.Logger
-	hub     *hub
-	imports *imports
-	ledger  *ledger
-	trials  trials
-	madeUp  madeUp
-	found   found
-	pieces  heardPieces
-	pages   map[string]*template.Template
-	texts   map[string]text
-	static  *assets
-	hosts   []string
-	open    bool // to the network
-	notices notices
-	damages damages
-
-	writeTime, readTime time.Duration // for a piece of an answer and of a file
-	removedDays         int           // that a removed reel is kept, 0 for ever
-
-	// ctx ends the work that outlives requests.
-	ctx    context.Context
-	cancel context.CancelFunc
-	work   sync.WaitGroup
-}
 
 // Config is what a server is made of.
 type Config struct {
 	Store   *store.Store
 	Library *media.Library
 	Log     *slog.Logger
+	// Site is what browsers get; what ships in the binary where it is nil.
+	Site *web.Site
 	// Hosts are names, besides those of loopback, that requests may be for.
 	Hosts []string
 	// Open tells that anyone on the network can reach it, which is then said on
@@ -61,135 +39,87 @@ type Config struct {
 	Open bool
 	// RemovedDays is how long removed reels are kept, 0 for ever.
 	RemovedDays int
+	// Times are how long is waited for the other side; the usual ones where zero.
+	Times gate.Times
+}
+
+// Server serves the application.
+type Server struct {
+	config Config
+	crew   *work.Crew
+	answer *answer.Answers
+	api    *api.API
+	pages  *pages.Pages
 }
 
 // New makes a server. Close ends what it has under way.
 func New(c Config) (*Server, error) {
-	s := &Server{store: c.Store, library: c.Library, log: c.Log, hub: newHub(), hosts: c.Hosts, open: c.Open, writeTime: writeTime, readTime: readTime, removedDays: c.RemovedDays}
-	s.ctx, s.cancel = context.WithCancel(context.Background())
-	s.imports = newImports(s)
-	s.ledger = newLedger(s)
 	var err error
-	if s.static, err = loadAssets(); err != nil {
+	if c.Site == nil {
+		if c.Site, err = web.Open(web.Embedded(), false); err != nil {
+			return nil, err
+		}
+	}
+	if c.Times == (gate.Times{}) {
+		c.Times = gate.Usual
+	}
+	crew, hub, notices := work.NewCrew(), live.NewHub(), &work.Notices{}
+	open := func(rate int) mix.Open {
+		return func(src reel.Source) (sound.Reader, error) { return c.Library.Sound(src, rate) }
+	}
+	s := &Server{config: c, crew: crew, answer: &answer.Answers{Log: c.Log}}
+	measuring := work.NewMeasuring(crew, c.Store, open, hub, c.Log)
+	news := live.New(s.answer, hub, c.Store, crew, measuring.Want)
+	repairs := work.NewRepairs(crew, c.Store, c.Library, notices, hub, c.Log, measuring.Forget)
+	imports := work.NewImports(crew, c.Store, c.Library, hub, c.Log,
+		func(res store.Result) { news.Change(res) },
+		func(recording string) {
+			measuring.Forget(recording)
+			repairs.Returned(recording)
+		})
+	s.api = api.New(s.answer, api.Parts{
+		Store: c.Store, Library: c.Library, Live: news, Crew: crew,
+		Measuring: measuring, Continuity: work.NewContinuity(open), Quiet: work.NewQuiet(c.Library.Sound), Imports: imports, Notices: notices, Times: c.Times,
+	})
+	if s.pages, err = pages.New(s.answer, pages.Parts{Store: c.Store, Site: c.Site, Notices: notices, Days: c.RemovedDays}); err != nil {
 		return nil, err
 	}
-	if s.texts, err = loadTexts(); err != nil {
-		return nil, err
-	}
-	if s.pages, err = loadPages(s.static); err != nil {
-		return nil, err
-	}
-	s.notice()
-	s.library.OnDamage = s.mend
-	s.work.Go(s.watchDatabase)
-	s.work.Go(s.follow)
+	s.answer.Away = s.pages.Away
+	notices.LookAround(crew.Context(), c.Store, c.Open, c.Log)
+	c.Library.OnDamage = repairs.Mend
+	crew.Go(func(ctx context.Context) { work.WatchDatabase(ctx, c.Store, hub, c.Log) })
+	crew.Go(news.Follow)
 	return s, nil
 }
 
 // Close cancels imports and event streams and waits for them.
-func (s *Server) Close() {
-	s.cancel()
-	s.work.Wait()
+func (s *Server) Close() { s.crew.Close() }
+
+// KeepHouse cleans up in the background for as long as the server runs.
+func (s *Server) KeepHouse() {
+	h := &work.House{Store: s.config.Store, Library: s.config.Library, Log: s.config.Log, Days: s.config.RemovedDays}
+	s.crew.Go(h.Keep)
+}
+
+// CheckInBackground looks through all reels and recordings.
+func (s *Server) CheckInBackground() {
+	s.crew.Go(func(ctx context.Context) {
+		if err := work.CheckAll(ctx, s.config.Store, s.config.Library, s.config.Log); err != nil && ctx.Err() == nil {
+			s.config.Log.Error("reels and recordings could not be looked through", "error", err)
+		}
+	})
 }
 
 // Handler is the whole application.
 func (s *Server) Handler() http.Handler {
-	r := chi.NewRouter()
-	r.Use(s.patience, middleware.Recoverer, s.guardHost, s.securityHeaders, s.guardOrigin, s.takeBody)
-	r.NotFound(s.notFound)
+	c, r := s.config, chi.NewRouter()
+	r.Use(gate.Log(c.Log), c.Times.Patience, middleware.Recoverer, gate.Host(c.Hosts, c.Open), gate.Headers, gate.Origin, gate.Body(s.answer))
+	r.NotFound(answer.NotFound)
 	r.MethodNotAllowed(func(w http.ResponseWriter, req *http.Request) {
-		writeProblem(w, req, problem{Status: http.StatusMethodNotAllowed, Title: "Not possible here", Detail: "This address does not answer to " + req.Method + "."})
+		answer.Write(w, req, answer.Problem{Status: http.StatusMethodNotAllowed, Title: "Not possible here", Detail: "This address does not answer to " + req.Method + "."})
 	})
-	r.Get("/static/*", s.static.serve)
-	r.Group(func(r chi.Router) {
-		r.Use(middleware.Compress(5, "text/html"))
-		r.Get("/", s.shelfPage)
-		r.Get("/reels/{reel}", s.benchPage)
-		r.Get("/reels/{reel}/sources", s.sourcesPage)
-		r.Get("/keys", s.keysPage)
-		r.Get("/numbers", s.textPage("numbers"))
-		r.Get("/glossary", s.textPage("glossary"))
-	})
-	r.Route("/api/v1", s.api)
+	r.Get("/static/*", assets.Handler(c.Site))
+	r.Group(s.pages.Routes)
+	r.Route("/api/v1", s.api.Routes)
 	return r
-}
-
-func (s *Server) api(r chi.Router) {
-	r.Get("/health", s.health)
-	r.Get("/openapi.json", s.openAPI)
-	// Sound is sent as it is; lists and documents are worth compressing.
-	r.Group(func(r chi.Router) {
-		r.Use(middleware.Compress(3, "application/json"))
-		r.Get("/reels", s.listReels)
-		r.Get("/reels/{reel}", s.getReel)
-		r.Get("/reels/{reel}/seams", s.getSeams)
-		r.Get("/reels/{reel}/closeup", s.getCloseUp)
-		r.Get("/reels/{reel}/history", s.getHistory)
-		r.Get("/reels/{reel}/sources", s.listSources)
-		r.Get("/reels/{reel}/timecode", s.getTimecode)
-		r.Get("/reels/{reel}/imports", s.listImports)
-		r.Get("/reels/{reel}/versions", s.listVersions)
-		r.Get("/keys", s.listKeySets)
-		r.Get("/presets", s.getPresets)
-		r.Get("/reels/{reel}/better", s.getBetter)
-		r.Get("/reels/{reel}/spectrum", s.getSpectrum)
-		r.Get("/reels/{reel}/quiet", s.getQuiet)
-		r.Get("/reels/{reel}/rooms", s.listRooms)
-		r.Get("/reels/{reel}/bed", s.getBed)
-		r.Get("/reels/{reel}/pauses", s.getPauses)
-		r.Get("/reels/{reel}/continuity", s.getContinuity)
-		r.Get("/reels/{reel}/strikes/{strike}/covers", s.getCovers)
-		r.Get("/reels/{reel}/strikes/{strike}/tighter", s.getTighter)
-		r.Get("/reels/{reel}/clips/{clip}/tones", s.getTones)
-		r.Get("/reels/{reel}/leads", s.getLeads)
-		r.Get("/reels/{reel}/missing", s.getMissing)
-		r.Post("/reels/{reel}/lists", s.postList)
-		r.Get("/reels/{reel}/lists/{format}/survey", s.getListSurvey)
-		r.Post("/reels/{reel}/fills", s.postFills)
-		r.Post("/reels/{reel}/sweep", s.postSweep)
-		r.Post("/reels/{reel}/excerpts", s.postExcerpt)
-	})
-	r.Post("/reels", s.createReel)
-	r.Delete("/reels/{reel}", s.removeReel)
-	r.Post("/reels/{reel}/restore", s.restoreReel)
-	r.Post("/reels/{reel}/copy", s.copyReel)
-	r.Post("/reels/{reel}/edits", s.postEdit)
-	r.Post("/reels/{reel}/dry-run", s.postDryRun)
-	r.Post("/reels/{reel}/undo", s.postUndo)
-	r.Post("/reels/{reel}/redo", s.postRedo)
-	r.Post("/reels/{reel}/go", s.postGo)
-	r.Post("/reels/{reel}/versions", s.keepVersion)
-	r.Delete("/reels/{reel}/versions/{version}", s.letGoVersion)
-	r.Post("/reels/{reel}/versions/{version}/go", s.goToVersion)
-	r.Post("/reels/{reel}/versions/{version}/open", s.openVersion)
-	r.Post("/reels/{reel}/accept", s.postAccept)
-	r.Put("/presets", s.putPresets)
-	r.Delete("/presets", s.restorePresets)
-	r.Put("/keys/{set}", s.putKeySet)
-	r.Delete("/keys/{set}", s.removeKeySet)
-	r.Post("/keys/choose", s.chooseKeySet)
-	r.Get("/reels/{reel}/events", s.getEvents)
-	r.Get("/reels/{reel}/pcm", s.getPCM)
-	r.Get("/reels/{reel}/export", s.getExport)
-	r.Get("/reels/{reel}/export/survey", s.getExportSurvey)
-	r.Post("/reels/{reel}/uploads", s.postUpload)
-	r.Delete("/reels/{reel}/imports/{import}", s.cancelImport)
-	r.Post("/reels/{reel}/imports/{import}/channels", s.chooseChannels)
-	r.Patch("/reels/{reel}/sources/{source}", s.renameSource)
-	r.Delete("/reels/{reel}/sources/{source}", s.removeSource)
-	r.Post("/reels/{reel}/sources/{source}/restore", s.restoreSource)
-	r.Get("/reels/{reel}/tone", s.getTone)
-	r.Get("/reels/{reel}/sources/{source}/overview/{channel}/{level}", s.getToneOverview)
-	r.Get("/reels/{reel}/sources/{source}/samples/{channel}", s.getToneSamples)
-	r.Get("/curves/{shape}", s.getCurve)
-	r.Get("/reels/{reel}/lists/{format}", s.getList)
-	r.Get("/pictures/{hash}/frames", s.getFrames)
-	r.Get("/recordings/{hash}/{rate}/overview/{channel}/{level}", s.getOverview)
-	r.Get("/recordings/{hash}/{rate}/samples/{channel}", s.getSamples)
-	r.Get("/recordings/{hash}/{rate}/pcm", s.getRecordingPCM)
-}
-
-// opener gives mix the sound of a reel's sources.
-func (s *Server) opener(rate int) mix.Open {
-	return func(src reel.Source) (sound.Reader, error) { return s.library.Sound(src, rate) }
 }

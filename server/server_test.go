@@ -11,6 +11,7 @@ import (
 	"net/http/httptest"
 	"net/url"
 	"os"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -18,30 +19,40 @@ import (
 	"blendseam/core/measure"
 	"blendseam/core/mix"
 	"blendseam/core/reel"
+	"blendseam/core/sound"
 	"blendseam/dbserver/dbtest"
 	"blendseam/demo"
 	"blendseam/media"
+	"blendseam/server/answer"
+	"blendseam/server/api"
+	"blendseam/server/gate"
+	"blendseam/server/live"
 	"blendseam/store"
+	"blendseam/work"
 )
 
 func TestMain(m *testing.M) { dbtest.Main(m) }
 
 // rig is a server over a real database with the demo on its shelf.
 type rig struct {
-	t   *testing.T
-	s   *Server
-	web *httptest.Server
+	t       *testing.T
+	store   *store.Store
+	library *media.Library
+	web     *httptest.Server
 }
 
 func newRig(t *testing.T) *rig {
 	t.Helper()
 	r := rigOn(t, dbtest.DSN(t))
-	r.s.library.Limit = 8 << 20
+	r.library.Limit = 8 << 20
 	return r
 }
 
 // rigOn is a server with the demo's reels on a database.
-func rigOn(t *testing.T, dsn string) *rig {
+func rigOn(t *testing.T, dsn string) *rig { return rigWith(t, dsn, gate.Times{}) }
+
+// rigWith is one that waits for the other side so long.
+func rigWith(t *testing.T, dsn string, times gate.Times) *rig {
 	t.Helper()
 	ctx := context.Background()
 	st, err := store.Open(ctx, dsn)
@@ -55,11 +66,11 @@ func rigOn(t *testing.T, dsn string) *rig {
 	if err := demo.Load(ctx, st, library); err != nil {
 		t.Fatal(err)
 	}
-	s, err := New(Config{Store: st, Library: library, Log: slog.New(slog.NewTextHandler(io.Discard, nil))})
+	s, err := New(Config{Store: st, Library: library, Log: slog.New(slog.NewTextHandler(io.Discard, nil)), Times: times})
 	if err != nil {
 		t.Fatal(err)
 	}
-	r := &rig{t, s, httptest.NewServer(s.Handler())}
+	r := &rig{t, st, library, httptest.NewServer(s.Handler())}
 	t.Cleanup(func() {
 		s.Close()
 		r.web.CloseClientConnections()
@@ -115,19 +126,27 @@ func (r *rig) api(status int, method, path string, in, out any) {
 	}
 }
 
+// imports are the files of a reel on their way in.
+func (r *rig) imports(id int64) []work.Job {
+	r.t.Helper()
+	var list struct{ Imports []work.Job }
+	r.api(200, "GET", fmt.Sprintf("/reels/%d/imports", id), nil, &list)
+	return list.Imports
+}
+
 func (r *rig) reel(id int64) store.Version {
 	var v store.Version
 	r.api(200, "GET", fmt.Sprintf("/reels/%d", id), nil, &v)
 	return v
 }
 
-func (r *rig) edit(id int64, e reel.Edit) changed {
+func (r *rig) edit(id int64, e reel.Edit) live.Changed {
 	r.t.Helper()
 	text, err := reel.Encode(e)
 	if err != nil {
 		r.t.Fatal(err)
 	}
-	var c changed
+	var c live.Changed
 	r.api(200, "POST", fmt.Sprintf("/reels/%d/edits", id), map[string]any{"base": r.reel(id).Revision, "edit": json.RawMessage(text)}, &c)
 	return c
 }
@@ -159,10 +178,10 @@ func TestDemoReelIsSound(t *testing.T) {
 	if err := rough.Reel.Check(); err != nil || len(rough.Reel.Clips) <= len(v.Reel.Clips) || rough.Reel.Length() <= v.Reel.Length() {
 		t.Errorf("the rough layout: %v, %d clips", err, len(rough.Reel.Clips))
 	}
-	if err := demo.Load(context.Background(), r.s.store, r.s.library); err != nil {
+	if err := demo.Load(context.Background(), r.store, r.library); err != nil {
 		t.Fatal(err)
 	}
-	if reels, _ := r.s.store.Shelf(context.Background(), false); len(reels) != 2 {
+	if reels, _ := r.store.Shelf(context.Background(), false); len(reels) != 2 {
 		t.Error("the demo was loaded twice")
 	}
 	files, err := os.ReadDir("../demo/sound")
@@ -193,7 +212,7 @@ func TestDemoFaults(t *testing.T) {
 				o.Without = append(o.Without, tr.ID)
 			}
 		}
-		m, err := mix.New(v.Reel, r.s.opener(48000), o)
+		m, err := mix.New(v.Reel, func(src reel.Source) (sound.Reader, error) { return r.library.Sound(src, 48000) }, o)
 		left, right := make([]float32, n), make([]float32, n)
 		if err == nil {
 			err = m.Render(context.Background(), left, right, from)
@@ -248,15 +267,15 @@ func TestEditDryRunUndoRedo(t *testing.T) {
 	a, b := named(v, "Warden 2"), named(v, "Warden 3")
 	blend := fmt.Sprintf(`{"do":"setBlend","with":{"left":%d,"right":%d,"before":4800,"after":4800,"law":"constantGain","lean":0.5}}`, a.ID, b.ID)
 	body := fmt.Sprintf(`{"base":%d,"edit":%s,"closeUp":{"left":%d,"right":%d,"around":48000}}`, v.Revision, blend, a.ID, b.ID)
-	var dry dryRun
+	var dry api.DryRun
 	r.api(200, "POST", "/reels/1/dry-run", body, &dry)
-	if dry.CloseUp == nil || dry.CloseUp.Blend == nil || len(dry.CloseUp.Curves.Out) != curvePoints+1 || len(dry.CloseUp.Level.Hard) != len(dry.CloseUp.Level.Blend) {
+	if dry.CloseUp == nil || dry.CloseUp.Blend == nil || len(dry.CloseUp.Curves.Out) != api.CurvePoints+1 || len(dry.CloseUp.Level.Hard) != len(dry.CloseUp.Level.Blend) {
 		t.Fatalf("%+v", dry.CloseUp)
 	}
 	if after := r.reel(1); after.Revision != v.Revision || len(after.Reel.Blends) != len(v.Reel.Blends) {
 		t.Fatal("a dry run changed the reel")
 	}
-	var done changed
+	var done live.Changed
 	r.api(200, "POST", "/reels/1/edits", fmt.Sprintf(`{"base":%d,"edit":%s}`, v.Revision, blend), &done)
 	if done.Revision != v.Revision+1 || len(done.Change.Blends) != 1 || done.Undo == "" {
 		t.Fatalf("%+v", done)
@@ -280,9 +299,9 @@ func TestRefusals(t *testing.T) {
 	r := newRig(t)
 	v := r.reel(1)
 	a, b := named(v, "Warden 2"), named(v, "Warden 3")
-	send := func(status int, base int64, edit string) problem {
+	send := func(status int, base int64, edit string) answer.Problem {
 		t.Helper()
-		var p problem
+		var p answer.Problem
 		r.api(status, "POST", "/reels/1/edits", fmt.Sprintf(`{"base":%d,"edit":%s}`, base, edit), &p)
 		return p
 	}
@@ -332,7 +351,7 @@ func TestOnlyThisHostAndItsOwnPages(t *testing.T) {
 	if res, _ := r.request("GET", "/static/../server.go", nil, nil); res.StatusCode != 404 {
 		t.Errorf("outside static: %d", res.StatusCode)
 	}
-	huge := bytes.Repeat([]byte(" "), maxJSON+10)
+	huge := bytes.Repeat([]byte(" "), gate.MaxJSON+10)
 	if res, _ := r.request("POST", "/api/v1/reels", huge, nil); res.StatusCode != http.StatusRequestEntityTooLarge && res.StatusCode != 400 {
 		t.Errorf("a huge body: %d", res.StatusCode)
 	}
@@ -400,21 +419,21 @@ func TestExportIsWhatIsHeard(t *testing.T) {
 	}
 }
 
-func (r *rig) upload(name string, file []byte) (int, importJob) {
+func (r *rig) upload(name string, file []byte) (int, work.Job) {
 	r.t.Helper()
 	res, body := r.request("POST", "/api/v1/reels/1/uploads?name="+url.QueryEscape(name), file, nil)
 	if res.StatusCode != 202 {
-		return res.StatusCode, importJob{Detail: string(body)}
+		return res.StatusCode, work.Job{Detail: string(body)}
 	}
-	var j importJob
+	var j work.Job
 	if err := json.Unmarshal(body, &j); err != nil {
 		r.t.Fatal(err)
 	}
 	for {
-		var list struct{ Imports []importJob }
+		var list struct{ Imports []work.Job }
 		r.api(200, "GET", "/reels/1/imports", nil, &list)
 		for _, o := range list.Imports {
-			if o.ID == j.ID && (o.ended() || o.State == "choose") {
+			if o.ID == j.ID && (over(o) || o.State == "choose") {
 				return 202, o
 			}
 		}
@@ -491,7 +510,7 @@ func TestSourcesInUse(t *testing.T) {
 	r := newRig(t)
 	v := r.reel(1)
 	used := named(v, "Warden 1").Source
-	var p problem
+	var p answer.Problem
 	r.api(422, "DELETE", fmt.Sprintf("/reels/1/sources/%d", used), nil, &p)
 	if !strings.Contains(p.Detail, "Warden 1") || !strings.Contains(p.Detail, "01:00:") {
 		t.Errorf("%+v", p)
@@ -501,7 +520,7 @@ func TestSourcesInUse(t *testing.T) {
 	r.api(200, "PATCH", one, `{"name":"hum"}`, nil)
 	r.api(422, "PATCH", one, `{"name":" "}`, nil)
 	r.api(200, "DELETE", one, nil, nil)
-	var list struct{ Sources []listed }
+	var list struct{ Sources []api.ListedSource }
 	r.api(200, "GET", "/reels/1/sources", nil, &list)
 	for _, s := range list.Sources {
 		if s.ID == j.Source {
@@ -632,7 +651,7 @@ func TestOtherRates(t *testing.T) {
 		if got := int(file[24]) | int(file[25])<<8 | int(file[26])<<16; got != rate {
 			t.Errorf("exported at %d Hz, want %d", got, rate)
 		}
-		var c closeUp
+		var c api.CloseUp
 		r.api(200, "GET", fmt.Sprintf("%s/closeup?left=%d&right=%d&around=100", path, r.reel(made.ID).Reel.Clips[0].ID, r.reel(made.ID).Reel.Clips[1].ID), nil, &c)
 		if c.Blend == nil || c.Room == nil || c.Curves.In[0] != 0 || c.Curves.Out[0] != 1 {
 			t.Errorf("%+v", c)
@@ -673,7 +692,7 @@ func TestRecordingsOverHTTP(t *testing.T) {
 	}
 	var curve []float64
 	r.api(200, "GET", "/curves/smooth?bend=0.5", nil, &curve)
-	if len(curve) != curvePoints+1 || curve[0] != 0 || curve[curvePoints] != 1 || curve[curvePoints/2] < 0.499 || curve[curvePoints/2] > 0.501 {
+	if len(curve) != api.CurvePoints+1 || curve[0] != 0 || curve[api.CurvePoints] != 1 || curve[api.CurvePoints/2] < 0.499 || curve[api.CurvePoints/2] > 0.501 {
 		t.Errorf("%v", curve)
 	}
 }
@@ -700,18 +719,18 @@ func TestUploadStopped(t *testing.T) {
 		}
 		return in, status
 	}
-	job := func(name string, ended bool) importJob {
+	job := func(name string, ended bool) work.Job {
 		t.Helper()
 		for range 1000 {
-			for _, j := range r.s.imports.of(1) {
-				if j.Name == name && j.ended() == ended {
+			for _, j := range r.imports(1) {
+				if j.Name == name && over(j) == ended {
 					return j
 				}
 			}
 			time.Sleep(10 * time.Millisecond)
 		}
 		t.Fatalf("%s never came so far", name)
-		return importJob{}
+		return work.Job{}
 	}
 	_, status := begin("stalled.wav")
 	j := job("stalled.wav", false)
@@ -755,11 +774,11 @@ func TestTwoThousandClips(t *testing.T) {
 	for k := 0; len(doc.Clips) < 2000; k++ {
 		do(&reel.Place{Source: src.ID, Track: order[k%24].ID, Start: at + int64(k/24)*48000, Offset: 48000, Length: 48000})
 	}
-	id, err := r.s.store.Create(context.Background(), &doc)
+	id, err := r.store.Create(context.Background(), &doc)
 	if err != nil {
 		t.Fatal(err)
 	}
-	var list seamList
+	var list api.SeamList
 	r.api(200, "GET", fmt.Sprintf("/reels/%d/seams", id), nil, &list)
 	cuts := 0
 	for i, s := range list.Seams {
@@ -780,10 +799,13 @@ func TestTwoThousandClips(t *testing.T) {
 	if res.StatusCode != 200 || len(dry) > 2000 {
 		t.Errorf("%d, %d bytes", res.StatusCode, len(dry))
 	}
-	var done changed
+	var done live.Changed
 	r.api(200, "POST", fmt.Sprintf("/reels/%d/edits", id), body, &done)
 	r.api(200, "POST", fmt.Sprintf("/reels/%d/undo", id), nil, &done)
 	if got := r.reel(id); len(got.Reel.Clips) != 2000 || len(got.Reel.Blends) != len(doc.Blends) {
 		t.Error("undo does not lead back")
 	}
 }
+
+// over reports whether an import has come to its end.
+func over(j work.Job) bool { return slices.Contains([]string{"done", "failed", "cancelled"}, j.State) }

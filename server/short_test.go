@@ -11,6 +11,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"strings"
 	"syscall"
 	"testing"
@@ -20,6 +21,7 @@ import (
 	"blendseam/media"
 	"blendseam/outside"
 	"blendseam/store"
+	"blendseam/work"
 )
 
 // A helper that hangs over one file holds no other, and is ended with the
@@ -45,7 +47,7 @@ func TestOneImportThatHangsHoldsNoOther(t *testing.T) {
 		}
 	}
 	t.Setenv("PATH", dir+":"+os.Getenv("PATH"))
-	begin := func(name string, file []byte) importJob {
+	begin := func(name string, file []byte) work.Job {
 		t.Helper()
 		status, j := r.post(name, file)
 		if status != 202 {
@@ -53,7 +55,7 @@ func TestOneImportThatHangsHoldsNoOther(t *testing.T) {
 		}
 		return j
 	}
-	var hung []importJob
+	var hung []work.Job
 	for i := range 3 {
 		hung = append(hung, begin(fmt.Sprintf("hangs %d.mp3", i), append(good[:len(good):len(good)], make([]byte, 10+i)...)))
 	}
@@ -69,17 +71,13 @@ func TestOneImportThatHangsHoldsNoOther(t *testing.T) {
 	}
 	for _, j := range hung {
 		for range 300 {
-			if now := r.s.imports.find(1, j.ID); now != nil {
-				r.s.imports.mu.Lock()
-				state := now.State
-				r.s.imports.mu.Unlock()
-				if state == "cancelled" {
-					break
-				}
+			all := r.imports(1)
+			if i := slices.IndexFunc(all, func(o work.Job) bool { return o.ID == j.ID }); i >= 0 && all[i].State == "cancelled" {
+				break
 			}
 			time.Sleep(20 * time.Millisecond)
 		}
-		if got := r.s.imports.of(1); got[0].State != "cancelled" {
+		if got := r.imports(1); got[0].State != "cancelled" {
 			t.Errorf("%+v", got[0])
 		}
 	}
@@ -93,16 +91,16 @@ func TestOneImportThatHangsHoldsNoOther(t *testing.T) {
 }
 
 // post sends a file and does not wait for its import.
-func (r *rig) post(name string, file []byte) (int, importJob) {
+func (r *rig) post(name string, file []byte) (int, work.Job) {
 	r.t.Helper()
 	res, b := r.request("POST", "/api/v1/reels/1/uploads?name="+strings.ReplaceAll(name, " ", "%20"), file, nil)
-	for _, j := range r.s.imports.of(1) {
+	for _, j := range r.imports(1) {
 		if j.Name == name {
 			return res.StatusCode, j
 		}
 	}
 	r.t.Logf("%s", b)
-	return res.StatusCode, importJob{}
+	return res.StatusCode, work.Job{}
 }
 
 // What the server is short of is said on every page at once, with what helps.
@@ -228,7 +226,7 @@ func TestTheDiskIsFull(t *testing.T) {
 	if now.Revision != revision || len(now.Reel.Markers) != marks {
 		t.Errorf("revision %d with %d markers; acknowledged were %d with %d", now.Revision, len(now.Reel.Markers), revision, marks)
 	}
-	if found, err := r.s.store.VerifyReel(context.Background(), 1, false); err != nil || len(found) > 0 {
+	if found, err := r.store.VerifyReel(context.Background(), 1, false); err != nil || len(found) > 0 {
 		t.Error(found, err)
 	}
 }

@@ -14,6 +14,8 @@ import (
 	"blendseam/core/roomtone"
 	"blendseam/core/seam"
 	"blendseam/outside"
+	"blendseam/server/api"
+	"blendseam/work"
 )
 
 // get is the body of what is found at a path.
@@ -62,8 +64,8 @@ func TestStrikeCoverAndFillOverHTTP(t *testing.T) {
 		t.Errorf("tightened to %.3f to %.3f s", float64(tight.From)/48000, float64(tight.To)/48000)
 	}
 	var covers struct {
-		Covers []offered `json:"covers"`
-		Now    int       `json:"now"`
+		Covers []api.Offered `json:"covers"`
+		Now    int           `json:"now"`
 	}
 	r.api(200, "GET", fmt.Sprintf("/reels/1/strikes/%d/covers", strike), nil, &covers)
 	if len(covers.Covers) < 2 || covers.Now != -1 || covers.Covers[0].Tone.Source != clip.Source {
@@ -82,7 +84,7 @@ func TestStrikeCoverAndFillOverHTTP(t *testing.T) {
 		t.Error("laid bare, it is as covered")
 	}
 	list := r.measured(1)
-	i := slices.IndexFunc(list.Seams, func(s listedSeam) bool { return s.Kind == reel.StruckSeam })
+	i := slices.IndexFunc(list.Seams, func(s work.ListedSeam) bool { return s.Kind == reel.StruckSeam })
 	if i < 0 || list.Seams[i].Verdict != seam.Fine {
 		t.Errorf("the struck span in the ledger: %d", i)
 	}
@@ -117,7 +119,7 @@ func TestStrikeCoverAndFillOverHTTP(t *testing.T) {
 	tone := v.Reel.Tracks[slices.IndexFunc(v.Reel.Tracks, func(t reel.Track) bool { return t.Role == reel.RoomTone })].ID
 	gap, _ := v.Reel.GapAt(tone, c1.Holes[0][0])
 	var fills struct {
-		Fills []filled `json:"fills"`
+		Fills []api.Filled `json:"fills"`
 	}
 	r.api(200, "POST", "/reels/1/fills", map[string]any{"gaps": []reel.Gap{gap}}, &fills)
 	if len(fills.Fills) != 1 || fills.Fills[0].Edit == nil {
@@ -137,7 +139,7 @@ func TestStrikeCoverAndFillOverHTTP(t *testing.T) {
 func TestQuietStretchesRoomsAndBedsOverHTTP(t *testing.T) {
 	r := newRig(t)
 	var got struct {
-		Sources []quietOf `json:"sources"`
+		Sources []api.QuietOf `json:"sources"`
 	}
 	r.api(200, "GET", "/reels/1/quiet", nil, &got)
 	if len(got.Sources) != 7 || len(got.Sources[5].Quiet) < 4 {
@@ -171,8 +173,8 @@ func TestQuietStretchesRoomsAndBedsOverHTTP(t *testing.T) {
 		t.Error("a made-up room is silent")
 	}
 	var beds struct {
-		Beds  []offered `json:"beds"`
-		Level float64   `json:"level"`
+		Beds  []api.Offered `json:"beds"`
+		Level float64       `json:"level"`
 	}
 	v := r.reel(1).Reel
 	r.api(200, "GET", fmt.Sprintf("/reels/1/bed?track=%d&from=600000&to=2400000", v.Tracks[2].ID), nil, &beds)

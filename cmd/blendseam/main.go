@@ -6,6 +6,8 @@ import (
 	"fmt"
 	"os"
 	"os/signal"
+	"runtime/debug"
+	"strings"
 	"syscall"
 
 	"github.com/spf13/cobra"
@@ -15,10 +17,32 @@ func main() {
 	// The first Ctrl-C ends the work in good order, a second one at once.
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM, syscall.SIGHUP)
 	context.AfterFunc(ctx, stop)
-	root := &cobra.Command{Use: "blendseam", Short: "A bench for the sound seams of a reel", SilenceUsage: true, SilenceErrors: true}
+	root := &cobra.Command{Use: "blendseam", Short: "A bench for the sound seams of a reel", SilenceUsage: true, SilenceErrors: true, Version: version()}
 	root.AddCommand(serveCommand(), demoCommand(), databaseCommand(), renderCommand(), verifyCommand(), storageCommand())
 	if err := root.ExecuteContext(ctx); err != nil {
 		fmt.Fprintln(os.Stderr, "blendseam:", err)
 		os.Exit(1)
 	}
+}
+
+// version is what the binary was built from: the module's version, or the
+// revision of the sources and whether they were changed since.
+func version() string {
+	info, ok := debug.ReadBuildInfo()
+	if !ok {
+		return "unknown"
+	}
+	out := info.Main.Version
+	if out == "" || out == "(devel)" {
+		out = "unreleased"
+	}
+	for _, s := range info.Settings {
+		switch {
+		case s.Key == "vcs.revision" && out == "unreleased":
+			out += " " + s.Value[:min(len(s.Value), 12)]
+		case s.Key == "vcs.modified" && s.Value == "true" && !strings.Contains(out, "dirty"):
+			out += ", changed since"
+		}
+	}
+	return out + " (" + info.GoVersion + ")"
 }

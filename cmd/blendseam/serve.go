@@ -19,6 +19,7 @@ import (
 	"blendseam/media"
 	"blendseam/server"
 	"blendseam/store"
+	"blendseam/web"
 )
 
 // options say where a server keeps its things and where it listens.
@@ -31,6 +32,7 @@ type options struct {
 	demo   bool
 	open   bool // to the network, without a login
 	keep   int  // days that removed reels are kept
+	dev    bool // read pages, styles and scripts from web/ as they are asked for
 }
 
 func (o *options) flags(c *cobra.Command) {
@@ -40,6 +42,7 @@ func (o *options) flags(c *cobra.Command) {
 	c.Flags().Int64Var(&o.limit, "upload-limit", media.DefaultLimit, "bytes of the largest file imported")
 	c.Flags().BoolVar(&o.open, "open-to-network", false, "listen on other addresses than loopback although there is no login: anyone who reaches it can read and change everything")
 	c.Flags().IntVar(&o.keep, "keep-removed", keepRemoved, "days that removed reels, and recordings that nothing needs, are kept; 0 keeps them for ever")
+	c.Flags().BoolVar(&o.dev, "dev", false, "for developers: read web/ from the current folder, so that a change is seen by reloading")
 }
 
 // keepRemoved is how many days removed reels are kept unless set otherwise.
@@ -134,7 +137,11 @@ func serve(ctx context.Context, o options) error {
 			return err
 		}
 	}
-	s, err := server.New(server.Config{Store: st, Library: library, Log: log, Hosts: o.hosts, Open: wide, RemovedDays: o.keep})
+	site, err := openSite(o.dev)
+	if err != nil {
+		return err
+	}
+	s, err := server.New(server.Config{Site: site, Store: st, Library: library, Log: log, Hosts: o.hosts, Open: wide, RemovedDays: o.keep})
 	if err != nil {
 		return err
 	}
@@ -148,9 +155,9 @@ func serve(ctx context.Context, o options) error {
 	if err != nil {
 		return fmt.Errorf("cannot listen on %s: %w", o.listen, err)
 	}
-	web := &http.Server{Handler: s.Handler(), ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 1 << 16, ErrorLog: slog.NewLogLogger(log.Handler(), slog.LevelDebug)}
+	front := &http.Server{Handler: s.Handler(), ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 1 << 16, ErrorLog: slog.NewLogLogger(log.Handler(), slog.LevelDebug)}
 	done := make(chan error, 1)
-	go func() { done <- web.Serve(l) }()
+	go func() { done <- front.Serve(l) }()
 	fmt.Printf("Blend Seam is at http://%s\n", l.Addr())
 	if o.demo {
 		fmt.Println("Press Ctrl-C to stop it and all that it started.")
@@ -161,12 +168,25 @@ func serve(ctx context.Context, o options) error {
 		s.Close() // ends event streams and imports, which would hold the shutdown up
 		last, cancel := context.WithTimeout(context.Background(), 10*time.Second)
 		defer cancel()
-		err = web.Shutdown(last)
+		err = front.Shutdown(last)
 	}
 	if errors.Is(err, http.ErrServerClosed) {
 		err = nil
 	}
 	return err
+}
+
+// openSite is what browsers get: what ships in the binary or, for developers,
+// the folder web/ as it is.
+func openSite(dev bool) (*web.Site, error) {
+	if !dev {
+		return web.Open(web.Embedded(), false)
+	}
+	site, err := web.Open(os.DirFS("web"), true)
+	if err != nil {
+		return nil, fmt.Errorf("--dev needs the folder web/ of the sources: %w", err)
+	}
+	return site, nil
 }
 
 // markRunning leaves a mark in the data folder for as long as this process

@@ -6,7 +6,7 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"blendseam/server"
+	"blendseam/work"
 )
 
 // storageCommand says what takes how much, and removes what nothing needs.
@@ -26,7 +26,7 @@ func storageCommand() *cobra.Command {
 			defer k.close()
 			out := c.OutOrStdout()
 			if clean {
-				done, err := server.Clean(c.Context(), k.store, k.library, keep)
+				done, err := work.Clean(c.Context(), k.store, k.library, keep)
 				if err != nil {
 					return err
 				}
@@ -35,7 +35,7 @@ func storageCommand() *cobra.Command {
 				}
 				fmt.Fprintf(out, "%s that nothing needs deleted, %s\n", count(done.Recordings, "recording"), bytesText(done.Bytes))
 			}
-			needed, err := k.store.Needed(c.Context(), server.OldEnough(keep, time.Now()))
+			needed, err := k.store.Needed(c.Context(), work.OldEnough(keep, time.Now()))
 			if err != nil {
 				return err
 			}

@@ -10,7 +10,12 @@ import (
 
 // Measure measures a seam of the meter's reel.
 func (m *Meter) Measure(ctx context.Context, s reel.Seam) (Measure, error) {
-	out := Measure{Seam: s, Print: m.Print(s), Click: measure.NoClick, rate: m.rate}
+	return m.MeasureAs(ctx, s, m.Print(s))
+}
+
+// MeasureAs measures a seam whose print is known, as [Meter.Print] gives it.
+func (m *Meter) MeasureAs(ctx context.Context, s reel.Seam, print string) (Measure, error) {
+	out := Measure{Seam: s, Print: print, Click: measure.NoClick, rate: m.rate}
 	left, okL := m.r.Clip(s.Left)
 	right, okR := m.r.Clip(s.Right)
 	if !okL && !okR {

@@ -1,7 +1,7 @@
 // What is told of a list of seams is held against reckoning it plainly, for random lists.
 import assert from "node:assert/strict";
 import { test } from "node:test";
-import { asks, keyOf, listed, worstOf } from "../../server/static/js/listed.js";
+import { asks, keyOf, listed, worstOf } from "../../web/ledger/listed.js";
 
 let seed = 7;
 const random = (n) => (seed = (seed * 1103515245 + 12345) % 2147483648) % n;

@@ -1,7 +1,7 @@
 // Lengths as they are typed, and as they are told.
 import assert from "node:assert/strict";
 import { test } from "node:test";
-import { lengthOf, span } from "../../server/static/js/timecode.js";
+import { lengthOf, span } from "../../web/lib/timecode.js";
 
 const props = { name: "", sampleRate: 48000, frameRate: { num: 25, den: 1, drop: false }, startFrame: 0 };
 

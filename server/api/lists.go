@@ -1,0 +1,230 @@
+package api
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+	"io"
+	"mime"
+	"net/http"
+	"path/filepath"
+	"strings"
+
+	"github.com/go-chi/chi/v5"
+
+	"blendseam/core/reel"
+	"blendseam/core/timecode"
+	"blendseam/interchange"
+	"blendseam/interchange/edl"
+	"blendseam/interchange/otio"
+	"blendseam/server/answer"
+)
+
+// listFormat is an open format of edit lists.
+type listFormat struct {
+	ending, kind string
+	write        func(interchange.List) ([]byte, error)
+	cannot       func(interchange.List) []string
+}
+
+// formats are those that edits are written in, by name.
+var formats = map[string]listFormat{
+	"edl":  {".edl", "text/plain; charset=utf-8", func(l interchange.List) ([]byte, error) { return edl.Write(l), nil }, edl.Cannot},
+	"otio": {".otio", "application/json", otio.Write, otio.Cannot},
+}
+
+// rateNamed is a frame rate by the name that the trade writes.
+func rateNamed(name string) (timecode.Rate, bool) {
+	for _, r := range timecode.Rates {
+		if r.String() == name {
+			return r, true
+		}
+	}
+	return timecode.Rate{}, false
+}
+
+// readList reads the body of a request as a list. The rates are those that it
+// could count at; a timeline says itself.
+func readList(w http.ResponseWriter, r *http.Request, p reel.Props) (l interchange.List, rates []timecode.Rate, err error) {
+	text, err := io.ReadAll(http.MaxBytesReader(w, r.Body, otio.MostBytes+1))
+	if err != nil {
+		return l, nil, err
+	}
+	if head := bytes.TrimLeft(text[:min(len(text), 4096)], "\xef\xbb\xbf \t\r\n"); len(head) > 0 && head[0] == '{' {
+		l, err = otio.Read(text, p.SampleRate)
+		return l, []timecode.Rate{l.Rate}, err
+	}
+	rates = edl.Rates(text)
+	rate := p.FrameRate
+	if name := r.URL.Query().Get("rate"); name != "" {
+		named, ok := rateNamed(name)
+		if !ok {
+			return l, rates, answer.Bad(timecode.ErrNotARate.Error())
+		}
+		rate = named
+	} else {
+		// The reel's own, where the list can be of it.
+		can := false
+		for _, c := range rates {
+			can = can || c == rate
+		}
+		if !can && len(rates) > 0 {
+			rate = rates[0]
+		}
+	}
+	l, err = edl.Read(text, rate, p.SampleRate)
+	return l, rates, err
+}
+
+// ListLook is what a list would bring.
+type ListLook struct {
+	Title   string                `json:"title"`
+	Rate    string                `json:"rate"`
+	Rates   []string              `json:"rates"` // that it could count at
+	Start   string                `json:"start"` // timecode of its start
+	Tracks  []ListTrack           `json:"tracks"`
+	Lacking []interchange.Lacking `json:"lacking"`
+	Notes   []string              `json:"notes"`
+	Clips   int                   `json:"clips"`
+	Dry     *reel.Refusal         `json:"refused,omitempty"`
+}
+
+type ListTrack struct {
+	Name    string `json:"name"`
+	Picture bool   `json:"picture"`
+	Events  int    `json:"events"`
+}
+
+// postList takes an edit list as the request's body. It says what it would
+// bring, and with take brings it.
+func (s *API) postList(w http.ResponseWriter, r *http.Request) {
+	v, err := s.version(r)
+	name := fileNameOf(r.URL.Query().Get("name"))
+	if err != nil {
+		s.Fail(w, r, err)
+		return
+	}
+	l, rates, err := readList(w, r, v.Reel.Props)
+	var trouble *interchange.Problem
+	if errors.As(err, &trouble) {
+		answer.Write(w, r, answer.Problem{Status: http.StatusUnprocessableEntity, Title: "Not imported", Kind: "list", Detail: fmt.Sprintf("“%s” cannot be imported. %s Nothing was changed.", name, trouble.Detail), Possible: ratesText(rates)})
+		return
+	}
+	if err != nil {
+		s.Fail(w, r, err)
+		return
+	}
+	if name = strings.TrimSuffix(name, filepath.Ext(name)); name == "" {
+		name = l.Title
+	}
+	if name == "" {
+		name = "edit list"
+	}
+	c := interchange.Conform(l, v.Reel)
+	edit := &reel.Assemble{Name: name, What: c.What}
+	if r.URL.Query().Get("take") != "" {
+		res, err := s.Store.Do(r.Context(), v.ID, v.Revision, edit)
+		s.done(w, r, res, err)
+		return
+	}
+	out := ListLook{Title: l.Title, Rate: l.Rate.String(), Rates: []string{}, Start: l.Rate.Format(l.StartFrame), Lacking: c.Lacking, Notes: c.Notes, Clips: len(c.What.Clips)}
+	for _, rate := range rates {
+		out.Rates = append(out.Rates, rate.String())
+	}
+	for i, t := range c.What.Tracks {
+		one := ListTrack{Name: t.Name, Picture: t.Role == reel.PictureRole}
+		for _, clip := range c.What.Clips {
+			if clip.Track == i {
+				one.Events++
+			}
+		}
+		out.Tracks = append(out.Tracks, one)
+	}
+	if _, _, err := edit.Apply(v.Reel); err != nil {
+		errors.As(err, &out.Dry)
+	}
+	answer.JSON(w, http.StatusOK, out)
+}
+
+func ratesText(rates []timecode.Rate) string {
+	var names []string
+	for _, r := range rates {
+		names = append(names, r.String())
+	}
+	if len(names) == 0 {
+		return ""
+	}
+	return "By its frame numbers it could count " + strings.Join(names, ", ") + " frames a second."
+}
+
+// outgoing is the reel as a list in a format, and what that does not hold.
+func (s *API) outgoing(r *http.Request) (name string, f listFormat, l interchange.List, lost []string, err error) {
+	v, err := s.version(r)
+	if err != nil {
+		return "", f, l, nil, err
+	}
+	f, ok := formats[chi.URLParam(r, "format")]
+	if !ok {
+		return "", f, l, nil, answer.Bad("Edits are written as edl or otio.")
+	}
+	files := map[string]string{}
+	for _, src := range v.Reel.Sources {
+		if src.Recording == "" || files[src.Recording] != "" {
+			continue
+		}
+		if p, known, err := s.Store.Picture(r.Context(), src.Recording); err == nil && known {
+			files[src.Recording] = p.FileName
+		} else if rec, known, err := s.Store.Recording(r.Context(), src.Recording, v.Reel.Props.SampleRate); err == nil && known {
+			files[src.Recording] = rec.FileName
+		}
+	}
+	// Several sources of one file are told apart by their own names.
+	many := map[string]int{}
+	for _, src := range v.Reel.Sources {
+		if !src.Shows() {
+			many[src.Recording]++
+		}
+	}
+	l, lost = interchange.FromReel(v.Reel, func(src reel.Source) string {
+		file := files[src.Recording]
+		if many[src.Recording] > 1 || file == "" || !interchange.Same(src.Name, file) {
+			return src.Name
+		}
+		return file
+	})
+	return v.Reel.Props.Name, f, l, append(lost, f.cannot(l)...), nil
+}
+
+// getListSurvey says what a format does not hold of the edit.
+func (s *API) getListSurvey(w http.ResponseWriter, r *http.Request) {
+	_, _, l, lost, err := s.outgoing(r)
+	if err != nil {
+		s.Fail(w, r, err)
+		return
+	}
+	events := 0
+	for _, t := range l.Tracks {
+		events += len(t.Events)
+	}
+	if lost == nil {
+		lost = []string{}
+	}
+	answer.JSON(w, http.StatusOK, map[string]any{"lost": lost, "events": events})
+}
+
+// getList sends the edit as a file.
+func (s *API) getList(w http.ResponseWriter, r *http.Request) {
+	name, f, l, _, err := s.outgoing(r)
+	var text []byte
+	if err == nil {
+		text, err = f.write(l)
+	}
+	if err != nil {
+		s.Fail(w, r, err)
+		return
+	}
+	w.Header().Set("Content-Type", f.kind)
+	w.Header().Set("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": plainName(name) + f.ending}))
+	w.Header().Set("Cache-Control", "no-store")
+	_, _ = w.Write(text)
+}

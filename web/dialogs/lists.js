@@ -1,0 +1,198 @@
+// Edit lists at the bench: one is brought in after it was looked at, what it
+// lacks is linked, and the edit is written out.
+
+import { Problem, get, say, send } from "../app/api.js";
+import { at as timecode, format, frameOf } from "../lib/timecode.js";
+import { count } from "../lib/words.js";
+
+/** @param {string} id @returns {any} */
+const el = (id) => document.getElementById(id);
+
+/** Whether a file is an edit list, by its name. @param {File} f */
+export const isList = (f) => /\.(edl|otio)$/i.test(f.name);
+
+/** A name as names are compared: without its ending and in small letters. @param {string} n */
+const bare = (n) => n.toLowerCase().replace(/^.*[/\\]/, "").replace(/\.[a-z0-9]{1,5}$/, "");
+
+/**
+ * @param {import("../app/bench.js").Tools} tools
+ * @returns {object & ThisType<any>}
+ */
+export const lists = (tools) => ({
+  /** @type {{file: File, name: string, busy: boolean, problem: string, look: any} | null} */
+  list: null,
+  /** @type {any[]} sources that are known by name alone */
+  missing: [],
+  linking: false,
+
+  /** @param {FileList | null} files */
+  pickList(files) {
+    const file = files?.[0];
+    if (file) void this.openList(file);
+    el("list-file").value = "";
+  },
+  /** @param {File} file */
+  async openList(file) {
+    this.list = { file, name: file.name, busy: true, problem: "", look: null };
+    el("list").showModal();
+    await this.lookAtList("");
+  },
+  /** Has the list read, at a frame rate or at the one that fits. @param {string} rate */
+  async lookAtList(rate) {
+    const l = this.list;
+    if (!l) return;
+    this.list = { ...l, busy: true, problem: "" };
+    try {
+      const look = /** @type {ListLook} */ (await this.sendList(rate, false));
+      const p = tools.doc.props, code = (/** @type {number} */ n) => format(frameOf(n, p), p.frameRate);
+      this.list = {
+        ...l, busy: false, problem: look.refused ? [look.refused.reason, look.refused.possible].filter(Boolean).join(" ") : "",
+        look: { ...look, notes: look.notes ?? [], lacking: (look.lacking ?? []).map((k, i) => ({ ...k, key: i, span: `${code(k.from)} – ${code(k.to)}` })) },
+      };
+    } catch (err) {
+      this.list = { ...l, busy: false, problem: err instanceof Problem ? err.message : say(err), look: null };
+    }
+  },
+  /** @param {string} rate @param {boolean} take */
+  async sendList(rate, take) {
+    const l = this.list, q = new URLSearchParams({ name: l.name, ...(rate ? { rate } : {}), ...(take ? { take: "1" } : {}) });
+    const res = await fetch(`/api/v1/reels/${tools.doc.id}/lists?${q}`, { method: "POST", body: l.file, headers: { "Content-Type": "application/octet-stream" } });
+    const body = await res.json();
+    if (!res.ok) throw new Problem(body);
+    return body;
+  },
+  async takeList() {
+    const l = this.list;
+    if (!l?.look) return;
+    this.list = { ...l, busy: true };
+    try {
+      const c = /** @type {Changed} */ (await this.sendList(l.look.rate, true));
+      tools.doc.take(c);
+      el("list").close();
+      await tools.doc.settled();
+      tools.timeline.whole();
+      this.hint = (c.outcome.says ?? []).join(" · ");
+      await this.readMissing();
+      if (this.missing.length) this.showTab("sources");
+    } catch (err) {
+      this.list = { ...l, busy: false, problem: say(err) };
+    }
+  },
+  lackingText() {
+    const n = this.list?.look?.lacking.length ?? 0;
+    return n === 0 ? "All its media is here" : n === 1 ? "1 source has no media" : `${n} sources have no media`;
+  },
+  closeList() {
+    this.list = null;
+  },
+
+  // ——— What is missing ———
+
+  /** Reads what is missing; with linking under way, what has come is linked by its name. */
+  async readMissing() {
+    const p = tools.doc.props, list = /** @type {{missing: MissingSource[]}} */ (await get(`/reels/${tools.doc.id}/missing`).catch(() => ({ missing: [] })));
+    const code = (/** @type {number} */ n) => format(frameOf(Math.max(n, 0), p), p.frameRate);
+    this.missing = list.missing.map((m) => ({ ...m, kind: m.picture ? "picture" : "sound", note: `${m.picture ? "picture" : "sound"} ${code(m.from)}–${code(m.to)}` }));
+    const ready = list.missing.filter((m) => m.edit);
+    if (this.linking && ready.length) await this.linkFound();
+  },
+  canLink() {
+    return this.missing.some((/** @type {any} */ m) => m.edit);
+  },
+  /** Links all whose recordings are here, as one step. */
+  async linkFound() {
+    const edits = this.missing.filter((/** @type {any} */ m) => m.edit).map((/** @type {any} */ m) => m.edit);
+    if (!edits.length) return;
+    await this.edit("together", { label: `link ${edits.length} ${edits.length === 1 ? "source" : "sources"}`, edits });
+  },
+  /** Links one source to a recording of the reel. @param {any} m @param {string} to */
+  linkTo(m, to) {
+    if (Number(to)) void this.edit("link", { source: m.id, to: Number(to) });
+  },
+  /** Recordings that a missing source could be. @param {any} m @returns {Listed[]} */
+  couldBe(m) {
+    return this.sources.filter((/** @type {Listed} */ s) => Boolean(s.picture) === Boolean(m.picture) && s.recording);
+  },
+  /** Takes files, or those of a folder, in whose names are asked for. @param {FileList | null} files @param {boolean} folder */
+  async linkFiles(files, folder) {
+    const all = [...(files ?? [])], wanted = folder ? this.wantedOf(all) : all;
+    if (!all.length) return;
+    if (!wanted.length) {
+      this.tell(`None of the ${all.length} files in that folder has the name of a missing source. Pick the files themselves, or link by hand.`);
+      return;
+    }
+    // Of a folder all is read first, so that of files of one name the best is linked.
+    this.linking = !folder;
+    const had = new Set(tools.doc.sources.keys());
+    this.hint = `Importing ${count(wanted.length, "file")} to link by name`;
+    await tools.uploads.add(wanted);
+    if (folder) await this.leaveUnused(wanted, had);
+  },
+  /** Files of a folder that have the name of a missing source; where one has the very name, its ending included, those with another ending stay out. @param {File[]} files */
+  wantedOf(files) {
+    /** @type {Set<File>} */
+    const out = new Set();
+    for (const m of this.missing) for (const name of [m.name, m.tape].filter(Boolean)) {
+      const alike = files.filter((f) => bare(f.name) === bare(name)), exact = alike.filter((f) => f.name.toLowerCase() === String(name).toLowerCase());
+      for (const f of exact.length ? exact : alike) out.add(f);
+    }
+    return [...out];
+  },
+  /** Once a folder's files were read, those that nothing was linked to leave the list of sources again. @param {File[]} files @param {Set<number>} had sources that were there before */
+  async leaveUnused(files, had) {
+    const names = new Set(files.map((f) => f.name)), running = () => this.imports.some((/** @type {ImportJob} */ j) => names.has(j.name) && ["receiving", "waiting", "reading"].includes(j.state));
+    await this.readImports();
+    while (running()) await new Promise((r) => setTimeout(r, 200));
+    this.linking = true;
+    await this.readMissing(); // links what has come
+    await tools.doc.settled();
+    await this.readSources();
+    const kept = new Set(this.sources.filter((/** @type {Listed} */ s) => s.used.length).map((/** @type {Listed} */ s) => s.sound)); // of a picture that was linked
+    const over = this.sources.filter((/** @type {Listed} */ s) => !had.has(s.id) && !kept.has(s.id) && !s.used.length && !s.unlisted && files.some((f) => bare(f.name) === bare(s.details?.fileName || s.seen?.fileName || s.name)));
+    for (const s of over) {
+      try {
+        tools.doc.take(await send("DELETE", `/reels/${tools.doc.id}/sources/${s.id}`));
+      } catch {
+        return; // it stays listed, and can be taken off by hand
+      }
+    }
+    if (over.length) this.tell(`Not needed, so not listed: ${over.map((/** @type {Listed} */ s) => s.details?.fileName || s.name).join(", ")}. No clip uses ${over.length === 1 ? "it" : "them"}.`);
+  },
+
+  // ——— Writing ———
+
+  writing: { lost: /** @type {string[]} */ ([]), format: "", busy: false, problem: "" },
+  /** Says what a format does not hold, before it is written. @param {string} name */
+  async lookAtWriting(name) {
+    this.writing = { lost: [], format: name, busy: true, problem: "" };
+    try {
+      const { lost } = await get(`/reels/${tools.doc.id}/lists/${name}/survey`);
+      this.writing = { lost, format: name, busy: false, problem: "" };
+    } catch (err) {
+      this.writing = { lost: [], format: name, busy: false, problem: say(err) };
+    }
+  },
+  doWrite() {
+    const a = document.createElement("a");
+    a.href = `/api/v1/reels/${tools.doc.id}/lists/${this.writing.format}`;
+    a.download = "";
+    a.click();
+    el("export").close();
+  },
+
+  // ——— Laying pictures in ———
+
+  /** Lays the marked stretch of a picture in at the playhead, with its sound tied to it. @param {Listed} s */
+  async layShot(s) {
+    const target = tools.doc.tracks.get(this.target)?.role === "picture" ? tools.doc.order().find((t) => t.role === "dialogue") : tools.doc.tracks.get(this.target);
+    const length = s.picture?.frames ? this.mark.to - this.mark.from : Math.min(this.mark.to - this.mark.from, tools.doc.props.sampleRate * 5);
+    const c = await this.edit("layShot", { picture: s.id, track: 0, start: Math.round(tools.timeline.playhead), offset: this.mark.from, length, sounds: s.sound && target ? [{ source: s.sound, track: target.id }] : [], later: this.later }, undefined, true);
+    if (c) this.laid(c);
+  },
+  pictureNote(/** @type {Listed} */ s) {
+    const pic = s.picture, p = tools.doc.props;
+    if (!pic) return "";
+    if (!s.recording) return "picture, missing media";
+    return pic.frames ? `${timecode(s.length, { ...p, startFrame: 0 }).slice(3)} · ${count(pic.frames, "frame")} · ${(pic.rate.num / pic.rate.den).toFixed(3).replace(/\.?0+$/, "")} fps` : "still";
+  },
+});

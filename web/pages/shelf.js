@@ -1,0 +1,80 @@
+// The shelf: open, make, rename, copy and remove reels, and put them back.
+
+import "../app/notices.js";
+import { get, say, send } from "../app/api.js";
+import { toggleTheme } from "../lib/colours.js";
+
+/** @param {string} id @returns {HTMLDialogElement} */
+const dialog = (id) => /** @type {HTMLDialogElement} */ (document.getElementById(id));
+
+function shelf() {
+  return {
+    problem: "",
+    fresh: { name: "", rate: 2, sampleRate: 48000, start: "01:00:00:00" },
+    renaming: { id: 0, name: "" },
+
+    theme() {
+      toggleTheme();
+    },
+    openNew() {
+      this.problem = "";
+      dialog("new").showModal();
+    },
+    /** @param {number} id @param {string} name */
+    openRename(id, name) {
+      this.problem = "";
+      this.renaming = { id, name };
+      dialog("rename").showModal();
+    },
+    closeAll() {
+      for (const d of document.querySelectorAll("dialog")) d.close();
+    },
+    /** @param {() => Promise<void>} work */
+    async attempt(work) {
+      try {
+        await work();
+      } catch (err) {
+        this.problem = say(err);
+      }
+    },
+    create() {
+      return this.attempt(async () => {
+        const option = /** @type {HTMLElement} */ (document.querySelector(`option[data-rate][value="${this.fresh.rate}"]`));
+        const made = await send("POST", "/reels", {
+          name: this.fresh.name, sampleRate: this.fresh.sampleRate, start: this.fresh.start, frameRate: JSON.parse(option.dataset.rate ?? ""),
+        });
+        location.href = `/reels/${made.id}`;
+      });
+    },
+    rename() {
+      return this.attempt(async () => {
+        const v = await get(`/reels/${this.renaming.id}`);
+        await send("POST", `/reels/${this.renaming.id}/edits`, { base: v.revision, edit: { do: "setReel", with: { name: this.renaming.name } } });
+        location.reload();
+      });
+    },
+    /** @param {number} id @param {string} name */
+    copyReel(id, name) {
+      return this.attempt(async () => {
+        await send("POST", `/reels/${id}/copy`, { name: `${name}, copy` });
+        location.reload();
+      });
+    },
+    /** @param {number} id */
+    remove(id) {
+      return this.attempt(async () => {
+        await send("DELETE", `/reels/${id}`);
+        location.href = `/?removed=${id}`;
+      });
+    },
+    /** @param {number} id */
+    restore(id) {
+      return this.attempt(async () => {
+        await send("POST", `/reels/${id}/restore`);
+        location.href = "/";
+      });
+    },
+  };
+}
+
+document.addEventListener("alpine:init", () => Alpine.data("shelf", shelf));

@@ -1,0 +1,188 @@
+// Split edits: how the sound of a seam leads or lags its picture cut, by number,
+// by key and as suggested.
+
+import { get, say } from "../app/api.js";
+import { frameLength, frames, sampleOf, typed } from "../lib/timecode.js";
+
+/** How sound stands to its picture, in words. @param {number} lead frames */
+export function leadWords(lead) {
+  const n = Math.abs(lead).toFixed(1).replace(/\.0$/, "");
+  return n === "0" ? "straight" : `${lead > 0 ? "leads" : "lags"} ${n} ${n === "1" ? "frame" : "frames"}`;
+}
+
+/**
+ * @param {import("../app/bench.js").Tools} tools
+ * @returns {object & ThisType<any>}
+ */
+export const splitting = (tools) => ({
+  /** @type {Leads | null} what is possible at the chosen seam */
+  leads: null,
+  leadsBusy: false,
+  leadsFor: "",
+
+  /** By how many frames the sound of the chosen seam leads. */
+  leadNow() {
+    const c = this.seam?.cut, p = tools.doc.props;
+    return c ? -Math.round(frames(c.lag, p) * 10) / 10 || 0 : 0;
+  },
+  /** @returns {string} */
+  leadText() {
+    return this.seam?.cut ? leadWords(this.leadNow()) : "";
+  },
+  leadSize() {
+    return Math.abs(this.leadNow());
+  },
+  /** What else would be heard, the nearest first. @returns {string[]} */
+  beyondList() {
+    /** @type {{beyond: number, kind: string, says: string}[]} */
+    const all = this.leads?.warnings ?? [];
+    return all.filter((w) => w.kind !== "handle").sort((a, b) => Math.abs(a.beyond) - Math.abs(b.beyond)).map((w) => `${w.beyond > 0 ? "leading" : "lagging"} more than ${Math.abs(w.beyond)}: ${w.says}`);
+  },
+  beyondText() {
+    return this.beyondList()[0] ?? "";
+  },
+  beyondAll() {
+    return this.beyondList().join("\n");
+  },
+  leadWay() {
+    const n = this.leadNow();
+    return n > 0 ? "leads" : n < 0 ? "lags" : "straight";
+  },
+  /** What can be done, in words. */
+  leadRange() {
+    const l = this.leads;
+    return l ? `can lead ${Math.floor(Math.max(l.mostLead, 0))}, lag ${Math.floor(Math.max(l.mostLag, 0))} frames` : this.leadsBusy ? "listening to the handles…" : "";
+  },
+  /** Asks what is possible, when the seam or what lies there has changed. */
+  async readLeads() {
+    const s = this.seam;
+    if (!this.seen || !s?.cut || this.view !== "picture") {
+      if (!s?.cut) this.leads = null;
+      return;
+    }
+    const key = `${s.left}-${s.right} ${tools.doc.revision}`;
+    if (this.leadsFor === key) return;
+    this.leadsFor = key;
+    this.leadsBusy = true;
+    if (!this.leads || !String(this.leadsOf).startsWith(`${s.left}-${s.right}`)) this.leads = tools.split.leads = null;
+    try {
+      const found = /** @type {Leads} */ (await get(`/reels/${tools.doc.id}/leads?left=${s.left}&right=${s.right}`));
+      if (this.leadsFor !== key) return;
+      this.leads = tools.split.leads = found;
+      this.leadsOf = key;
+    } catch (err) {
+      if (this.leadsFor === key) this.leads = null;
+    }
+    if (this.leadsFor === key) this.leadsBusy = false;
+    tools.split.redraw();
+  },
+  leadsOf: "",
+
+  /** The view of pictures with its grips, or back to the waves. */
+  toggleSplit() {
+    if (!this.seen) {
+      this.tell("This reel has no picture. Import a video or an edit list under Sources.");
+      return;
+    }
+    this.setView(this.view === "picture" ? "wave" : "picture");
+    if (this.view === "picture" && this.seam?.cut) this.acting = "lead";
+    else if (this.acting === "lead") this.acting = "cut";
+  },
+
+  /** Sets the lead of the chosen seam, or of all cuts of the span. @param {number} n frames @param {boolean} [many] @param {number} [parts] of a frame that count */
+  setLead(n, many = false, parts = 10) {
+    const s = this.seam, span = tools.timeline.span;
+    let cuts = s?.cut ? [{ left: s.left, right: s.right }] : [];
+    if (many && span) cuts = tools.doc.seams.filter((o) => o.cut && o.kind === "cut" && o.cut.at >= span.from && o.cut.at <= span.to).map((o) => ({ left: o.left, right: o.right }));
+    if (!cuts.length) {
+      this.tell(many ? "No picture cuts in the span." : "No picture cut here. Tie the clips to their shots first.");
+      return;
+    }
+    return this.edit("lead", { cuts, frames: Math.round(n * parts) / parts });
+  },
+  /** @param {string} v */
+  typeLead(v) {
+    const n = typed(v);
+    if (Number.isFinite(n)) void this.setLead(this.leadWay() === "lags" && n > 0 ? -n : n);
+  },
+  /** @param {string} way */
+  turnLead(way) {
+    const n = Math.abs(this.leadNow()) || 8;
+    void this.setLead(way === "straight" ? 0 : way === "leads" ? n : -n);
+  },
+  /** Moves the sound's cut by so many samples, also by parts of a frame. @param {number} by */
+  nudgeLead(by) {
+    const p = tools.doc.props, lag = this.seam?.cut?.lag ?? 0;
+    return this.setLead(-frames(lag, p) - by / frameLength(p), false, 1000);
+  },
+  /** All cuts of the span as the chosen one. */
+  leadSpan() {
+    void this.setLead(this.leadNow(), true);
+  },
+
+  // ——— The picture's own dissolve ———
+
+  /** Frames of the dissolve at the picture cut, 0 for a cut. */
+  dissolveNow() {
+    const c = this.seam?.cut, b = c && tools.doc.blendOf(c.left, c.right);
+    return b ? Math.round(frames(b.before + b.after, tools.doc.props)) : 0;
+  },
+  /** @param {string} v frames */
+  setDissolve(v) {
+    const c = this.seam?.cut, n = Math.round(typed(v)), b = c && tools.doc.blendOf(c.left, c.right), p = tools.doc.props;
+    if (!c || !Number.isFinite(n) || n < 0) return;
+    if (n === 0) {
+      if (b) void this.edit("removeBlend", { blend: b.id });
+      return;
+    }
+    void this.edit("setBlend", { left: c.left, right: c.right, before: sampleOf(Math.ceil(n / 2), p), after: sampleOf(Math.floor(n / 2), p), law: "constantGain", lean: 0.5 });
+  },
+
+  // ——— Suggestions ———
+
+  /** @param {SplitOffer} o */
+  offerNote(o) {
+    return o.after.verdict === "fine" ? "fine" : o.after.brief;
+  },
+  /** The suggestion of one way: lead, lag or straight. @param {string} way @returns {SplitOffer | undefined} */
+  offerOf(way) {
+    return this.leads?.offers.find((/** @type {SplitOffer} */ o) => (way === "leads" ? o.frames > 0 : way === "lags" ? o.frames < 0 : o.frames === 0));
+  },
+  /** Hears a suggestion, with its picture. @param {SplitOffer} o */
+  async hearLead(o) {
+    try {
+      const r = await tools.doc.dryRun(o.edit.do, o.edit.with, undefined, false, true);
+      tools.timeline.rehearse(r.change);
+      this.leadTrial = true;
+      void this.playSeam("blend", r.trial);
+    } catch (err) {
+      this.tell(say(err));
+    }
+  },
+  leadTrial: false,
+  /** What was heard on trial is over. */
+  dropLeadTrial() {
+    if (!this.leadTrial) return;
+    this.leadTrial = false;
+    tools.timeline.rehearse(null);
+  },
+  /** Takes a suggestion. @param {SplitOffer} o */
+  takeLead(o) {
+    void this.edit(o.edit.do, o.edit.with);
+  },
+  /** By key: asks first where nothing is known yet. @param {string} way @param {boolean} [hear] to hear it instead of taking it */
+  async takeLeadWay(way, hear = false) {
+    if (!this.seam?.cut) {
+      this.tell("No picture cut here.");
+      return;
+    }
+    await tools.doc.settled();
+    if (this.view !== "picture") this.setView("picture");
+    await this.readLeads();
+    while (this.leadsBusy) await new Promise((r) => setTimeout(r, 30));
+    const o = this.offerOf(way);
+    if (o && hear) void this.hearLead(o);
+    else if (o) this.takeLead(o);
+    else this.tell(way === "leads" ? "No lead suggested: nothing incoming starts before the picture cut." : "No lag suggested: nothing outgoing continues after the picture cut.");
+  },
+});

@@ -1,0 +1,208 @@
+// Waveforms: fetches overviews and samples in tiles, and draws them.
+
+import { bytes } from "../app/api.js";
+
+const baseBucket = 64, levelStep = 4, levels = 6;
+const tileBuckets = 4096, tileSamples = 16384, keep = 900;
+/** Requests under way at a time: the others of a browser's few are for the sound. */
+const together = 3;
+
+/** Samples in a bucket of a level. @param {number} level */
+const bucketOf = (level) => baseBucket * levelStep ** level;
+
+/** The wave of a source's channel: of a recording, or of tone that is grown for a reel. @param {Source} src @param {number} channel @param {{id: number, uid: string}} reel @returns {Wave} */
+export const waveOf = (src, channel, reel) => ({ recording: src.recording, channel, length: src.length, grown: src.bed ? `/reels/${reel.id}/sources/${src.id}` : "", of: src.bed ? `&of=${src.recording.slice(0, 12)}-${src.bed.room ?? ""}-${src.bed.from}-${src.bed.to}-${src.bed.seed}&uid=${reel.uid}` : "" });
+
+/**
+ * @typedef {object} Wave what to draw
+ * @property {string} recording
+ * @property {string} [grown] where grown tone is asked for; its channels count from 0
+ * @property {string} [of] what it is grown of, so that an address never means other tone
+ * @property {number} channel
+ * @property {number} length samples of the recording
+ */
+
+export class Waves {
+  /**
+   * @param {number} rate
+   * @param {() => void} arrived called when something came that was missing
+   */
+  constructor(rate, arrived) {
+    this.rate = rate;
+    this.arrived = arrived;
+    /** @type {Map<string, Int16Array | Float32Array | null>} */
+    this.tiles = new Map();
+    /** @type {(() => Promise<void>)[]} */
+    this.waiting = [];
+    this.busy = 0;
+  }
+
+  /** Fetches what waits, the last wanted first. */
+  pump() {
+    while (this.busy < together) {
+      const next = this.waiting.pop();
+      if (!next) return;
+      this.busy++;
+      void next().finally(() => {
+        this.busy--;
+        this.pump();
+      });
+    }
+  }
+
+  /**
+   * A tile, or null while it is on its way.
+   * @param {string} address
+   * @param {(b: ArrayBuffer) => Int16Array | Float32Array} read
+   */
+  tile(address, read) {
+    const known = this.tiles.get(address);
+    if (known !== undefined) {
+      this.tiles.delete(address); // to the young end
+      this.tiles.set(address, known);
+      return known;
+    }
+    this.tiles.set(address, null);
+    this.waiting.push(() =>
+      bytes(address).then(
+        (b) => {
+          this.tiles.set(address, read(b));
+          this.arrived();
+        },
+        () => void this.tiles.delete(address),
+      ),
+    );
+    this.pump();
+    if (this.tiles.size > keep) this.tiles.delete(/** @type {string} */ (this.tiles.keys().next().value));
+    return null;
+  }
+
+  /** @param {Wave} w @param {number} level @param {number} n */
+  buckets(w, level, n) {
+    const a = `${w.grown || `/recordings/${w.recording}/${this.rate}`}/overview/${w.grown ? 0 : w.channel}/${level}?from=${n * tileBuckets}&count=${tileBuckets}${w.of ?? ""}`;
+    return /** @type {Int16Array | null} */ (this.tile(a, (b) => new Int16Array(b)));
+  }
+
+  /** @param {Wave} w @param {number} n */
+  samples(w, n) {
+    const a = `${w.grown || `/recordings/${w.recording}/${this.rate}`}/samples/${w.grown ? 0 : w.channel}?from=${n * tileSamples}&count=${tileSamples}${w.of ?? ""}`;
+    return /** @type {Float32Array | null} */ (this.tile(a, (b) => new Float32Array(b)));
+  }
+
+  /**
+   * The largest sample between two places as far as is known, 0…1.
+   * @param {Wave} w
+   * @param {number} from
+   * @param {number} to
+   */
+  peak(w, from, to) {
+    let level = 0;
+    while (level + 1 < levels && bucketOf(level + 1) * 200 <= to - from) level++;
+    let top = 0;
+    const size = bucketOf(level);
+    for (let k = Math.max(Math.floor(from / size), 0); k * size < Math.min(to, w.length); k++) {
+      const no = Math.floor(k / tileBuckets), tile = this.buckets(w, level, no), at = 3 * (k - no * tileBuckets);
+      if (tile && at < tile.length) top = Math.max(top, -tile[at], tile[at + 1]);
+    }
+    return top / 32767;
+  }
+
+  /**
+   * Draws samples from, from + perPixel … of a recording, a column a pixel.
+   * @param {CanvasRenderingContext2D} g
+   * @param {Wave} w
+   * @param {{from: number, perPixel: number, x: number, width: number, mid: number, half: number, gain?: number, colour: string, body?: number}} o
+   *   half: height of full scale in pixels
+   */
+  draw(g, w, o) {
+    if (o.width <= 0 || (!w.recording && !w.grown)) return; // nothing is known of what is missing
+    if (o.perPixel < baseBucket) this.drawSamples(g, w, o);
+    else this.drawBuckets(g, w, o);
+  }
+
+  /** @param {CanvasRenderingContext2D} g @param {Wave} w @param {{from: number, perPixel: number, x: number, width: number, mid: number, half: number, gain?: number, colour: string, body?: number}} o */
+  drawBuckets(g, w, o) {
+    let level = 0;
+    while (level + 1 < levels && bucketOf(level + 1) <= o.perPixel) level++;
+    const size = bucketOf(level), gain = (o.gain ?? 1) * o.half, per = o.perPixel / size;
+    const low = new Float32Array(o.width), high = new Float32Array(o.width), rms = new Float32Array(o.width);
+    let first = o.from / size;
+    /** @type {Int16Array | null} */
+    let tile = null;
+    let tileNo = -1;
+    for (let x = 0; x < o.width; x++, first += per) {
+      let a = Math.floor(first), b = Math.max(Math.ceil(first + per), a + 1);
+      let lo = 0, hi = 0, power = 0, n = 0;
+      if (b <= 0 || a * size >= w.length) continue;
+      for (let k = Math.max(a, 0); k < b; k++) {
+        const no = Math.floor(k / tileBuckets);
+        if (no !== tileNo) {
+          tileNo = no;
+          tile = this.buckets(w, level, no);
+        }
+        const at = 3 * (k - no * tileBuckets);
+        if (!tile || at >= tile.length) continue;
+        if (tile[at] < lo) lo = tile[at];
+        if (tile[at + 1] > hi) hi = tile[at + 1];
+        const r = tile[at + 2] & 0xffff;
+        power += r * r;
+        n++;
+      }
+      low[x] = lo / 32767;
+      high[x] = hi / 32767;
+      rms[x] = n ? Math.sqrt(power / n) / 32767 : 0;
+    }
+    const clamp = (/** @type {number} */ v) => Math.min(Math.max(v * gain, -o.half), o.half);
+    g.fillStyle = o.colour;
+    const alpha = g.globalAlpha;
+    g.globalAlpha = alpha * 0.55;
+    outline(g, o, (x) => [clamp(high[x]), clamp(low[x])]);
+    g.globalAlpha = alpha * (o.body ?? 1);
+    outline(g, o, (x) => [clamp(rms[x]), clamp(-rms[x])]);
+    g.globalAlpha = alpha;
+  }
+
+  /** @param {CanvasRenderingContext2D} g @param {Wave} w @param {{from: number, perPixel: number, x: number, width: number, mid: number, half: number, gain?: number, colour: string}} o */
+  drawSamples(g, w, o) {
+    const gain = (o.gain ?? 1) * o.half;
+    const a = Math.max(Math.floor(o.from) - 1, 0), b = Math.min(Math.ceil(o.from + o.width * o.perPixel) + 1, w.length);
+    g.strokeStyle = g.fillStyle = o.colour;
+    g.lineWidth = o.perPixel < 2 ? 1.5 : 1;
+    g.beginPath();
+    let pen = false, tileNo = -1;
+    /** @type {Float32Array | null} */
+    let tile = null;
+    for (let k = a; k < b; k++) {
+      const no = Math.floor(k / tileSamples);
+      if (no !== tileNo) {
+        tileNo = no;
+        tile = this.samples(w, no);
+      }
+      if (!tile) {
+        k = (no + 1) * tileSamples - 1;
+        pen = false;
+        continue;
+      }
+      const x = o.x + (k - o.from) / o.perPixel, y = o.mid - Math.min(Math.max(tile[k - no * tileSamples] * gain, -o.half), o.half);
+      if (pen) g.lineTo(x, y);
+      else g.moveTo(x, y);
+      pen = true;
+      if (o.perPixel < 0.2) g.rect(x - 2, y - 2, 4, 4);
+      if (o.perPixel < 0.2) g.moveTo(x, y);
+    }
+    g.stroke();
+  }
+}
+
+/**
+ * Fills the area between two lines, at least a hair thick.
+ * @param {CanvasRenderingContext2D} g
+ * @param {{x: number, width: number, mid: number}} o
+ * @param {(x: number) => [number, number]} at heights above the middle
+ */
+function outline(g, o, at) {
+  g.beginPath();
+  for (let x = 0; x < o.width; x++) g.lineTo(o.x + x, o.mid - Math.max(at(x)[0], 0.4));
+  for (let x = o.width - 1; x >= 0; x--) g.lineTo(o.x + x, o.mid - Math.min(at(x)[1], -0.4));
+  g.fill();
+}

@@ -1,0 +1,110 @@
+// Package web is all that a browser gets: templates, styles, scripts, fonts and
+// icons, a folder a room. It knows nothing of the job, of HTTP or of data.
+package web
+
+import (
+	"crypto/sha256"
+	"embed"
+	"encoding/hex"
+	"io/fs"
+	"path"
+	"strings"
+	"sync"
+)
+
+//go:embed app.css icons.svg mark.svg fonts vendor
+//go:embed app audio closeup dialogs history ledger lib pages picture room sources timeline
+var embedded embed.FS
+
+// Embedded is what ships in the binary.
+func Embedded() fs.FS { return embedded }
+
+// Site holds the files of the pages, read from a file system.
+type Site struct {
+	fsys  fs.FS
+	fresh bool // read anew for every page
+
+	mu  sync.Mutex
+	now *edition
+}
+
+// edition is one reading of all files.
+type edition struct {
+	files map[string]Asset
+	stamp string // of all of them, so that pages can ask for them by version
+	pages pages
+}
+
+// Asset is a file that a browser can ask for.
+type Asset struct {
+	Body []byte
+	Kind string // its media type
+	Tag  string // its entity tag (RFC 9110, section 8.8.3)
+}
+
+// kinds are the files that are sent, by ending.
+var kinds = map[string]string{
+	".css": "text/css; charset=utf-8", ".js": "text/javascript; charset=utf-8", ".woff2": "font/woff2", ".svg": "image/svg+xml",
+}
+
+// Open reads a site. A fresh one is read anew whenever a page is asked for, so
+// that a change of a file is seen by reloading.
+func Open(fsys fs.FS, fresh bool) (*Site, error) {
+	s := &Site{fsys: fsys, fresh: fresh}
+	var err error
+	s.now, err = s.read()
+	return s, err
+}
+
+func (s *Site) read() (*edition, error) {
+	e := &edition{files: map[string]Asset{}}
+	all := sha256.New()
+	err := fs.WalkDir(s.fsys, ".", func(name string, d fs.DirEntry, err error) error {
+		if err != nil {
+			return err
+		}
+		kind := kinds[path.Ext(name)]
+		if d.IsDir() || kind == "" || strings.HasPrefix(name, "styles/") {
+			return nil
+		}
+		body, err := fs.ReadFile(s.fsys, name)
+		if err != nil {
+			return err
+		}
+		sum := sha256.Sum256(body)
+		all.Write(sum[:])
+		e.files[name] = Asset{body, kind, `"` + hex.EncodeToString(sum[:8]) + `"`}
+		return nil
+	})
+	if err != nil {
+		return nil, err
+	}
+	e.stamp = hex.EncodeToString(all.Sum(nil)[:6])
+	e.pages, err = e.parse(s.fsys)
+	return e, err
+}
+
+// edition is the newest reading.
+func (s *Site) edition() (*edition, error) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if s.fresh {
+		e, err := s.read()
+		if err != nil {
+			return nil, err
+		}
+		s.now = e
+	}
+	return s.now, nil
+}
+
+// Asset is a file by its path, such as "app/bench.js".
+func (s *Site) Asset(name string) (Asset, bool) {
+	if s.fresh {
+		_, _ = s.edition()
+	}
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	a, ok := s.now.files[name]
+	return a, ok
+}
