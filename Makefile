@@ -21,7 +21,7 @@ unit:
 	@scripts/setup.sh test
 	go test -short ./core/...
 	npm run -s unit
-	npx --no-install tsc -p web/jsconfig.json
+	scripts/types.sh
 
 lint:
 	@scripts/setup.sh test

@@ -64,7 +64,7 @@ func TestPlantedRooms(t *testing.T) {
 							continue
 						}
 						off = append(off, j.Step-step)
-						told := f.Verdict == seam.Hear || f.Verdict == seam.Mend
+						told := f.Verdict == seam.Check || f.Verdict == seam.Mend
 						if step < 2 && told && whole() {
 							fmt.Printf("  false: %s %.0f +%.0f: %.1f ±%.1f, out %.1f in %.1f, own %.1f %.1f\n", colour, db, step, j.Step, j.Off, j.Out.Room, j.In.Room, lowest(a), lowest(b))
 						}
@@ -98,7 +98,7 @@ func TestOneRecordingCutAnywhere(t *testing.T) {
 			d := newDesk(t)
 			j := d.judge(d.cut(v, rate/4+rng.IntN(len(v)-rate/2), v, rate/4+rng.IntN(len(v)-rate/2), []int{rate / 2, 6 * rate}[k%2]))
 			f := of(j, "room")
-			told.count(f.Verdict == seam.Hear || f.Verdict == seam.Mend)
+			told.count(f.Verdict == seam.Check || f.Verdict == seam.Mend)
 			mend.count(f.Verdict == seam.Mend)
 			unknown.count(f.Verdict == seam.Unknown)
 			voice.count(of(j, "voice").Verdict == seam.Mend)
@@ -146,7 +146,7 @@ func TestRoomsOfTwoColours(t *testing.T) {
 		track := d.do(dialogueTrack())
 		one, two := d.source(pair(dark)...), d.source(pair(bright)...)
 		left, right := d.do(place(one, track, 0, rate, 3*rate)), d.do(place(two, track, 3*rate, rate, 3*rate))
-		if j := d.judge(left, right); of(j, "colour").Verdict != seam.Hear {
+		if j := d.judge(left, right); of(j, "colour").Verdict != seam.Check {
 			t.Errorf("side %d: dark against bright differ by %.1f dB", side, j.Tint)
 		}
 	}

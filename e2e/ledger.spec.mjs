@@ -79,14 +79,14 @@ test.describe("with ears", () => {
       await measured(page);
       if ((await left("Mend").textContent()) === "Mend 0" && (await left("Check").textContent()) === "Check 0") break;
       const title = (await chosen.locator("span").first().textContent()).trim(), verdict = await chosen.getAttribute("data-verdict");
-      if (verdict !== "mend" && verdict !== "hear") {
+      if (verdict !== "mend" && verdict !== "check") {
         const was = await chosen.textContent();
         await press("Shift+N");
         await expect(chosen).not.toHaveText(was);
         continue;
       }
       await listen();
-      if (verdict === "hear") {
+      if (verdict === "check") {
         await press("y");
         await accepted();
       } else {
@@ -134,7 +134,7 @@ test.describe("with ears", () => {
     await expect(left("Mend")).toHaveText("Mend 0");
     const swept = await verdicts(reel);
     expect(count(swept, "mend")).toBe(0);
-    expect(count(swept, "hear")).toBeLessThanOrEqual(count(byHand, "hear"));
+    expect(count(swept, "check")).toBeLessThanOrEqual(count(byHand, "check"));
     // One step takes it back.
     await press("Control+z");
     await saved(page, ++revision);
@@ -210,7 +210,7 @@ test.describe("with ears", () => {
 test("an accepted seam stays so until something near it changes; limits are the reel's own", async ({ bench: page, reel }) => {
   await measured(page);
   const row = await choose(page, "Warden 3 → Warden 4");
-  await expect(row).toHaveAttribute("data-verdict", "hear");
+  await expect(row).toHaveAttribute("data-verdict", "check");
   await page.getByRole("button", { name: "Accept" }).click();
   await expect(row).toHaveAttribute("data-verdict", "accepted");
   await page.reload();
@@ -220,7 +220,7 @@ test("an accepted seam stays so until something near it changes; limits are the 
   await page.locator("#tracks").focus();
   await page.keyboard.press("b");
   await saved(page, 2);
-  await expect(row).toHaveAttribute("data-verdict", "hear");
+  await expect(row).toHaveAttribute("data-verdict", "check");
   await page.keyboard.press("Control+z");
   await saved(page, 3);
   await expect(row).toHaveAttribute("data-verdict", "accepted");

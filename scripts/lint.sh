@@ -12,7 +12,7 @@ go vet ./...
 go tool staticcheck ./...
 
 say "Scripts hold their types"
-npx --no-install tsc -p web/jsconfig.json
+scripts/types.sh
 
 say "The licences of what ships are told"
 npm run -s notice -- --check

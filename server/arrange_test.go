@@ -41,7 +41,7 @@ func TestTryingADrag(t *testing.T) {
 	if far.Stops == "" || far.Edit == nil || len(far.Change.Clips) != 2 {
 		t.Fatalf("%+v", far)
 	}
-	nearest, err := reel.Decode(far.Edit)
+	nearest, err := reel.Decode(far.Edit.RawMessage)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -57,9 +57,9 @@ func TestPlantedFaultsAreFound(t *testing.T) {
 		"opening bed a|opening bed b": "mend click", // a bar was cut out of the music
 		"fan, second half|":           "mend",       // nothing sounds until the next line
 		"|Warden 6":                   "mend room",  // out of that hole
-		"Warden 3|Warden 4":           "hear level", // too near the microphone
-		"Warden 4|Warden 5":           "hear level", // and back, into another take
-		"|Grower 6":                   "hear room",
+		"Warden 3|Warden 4":           "check level", // too near the microphone
+		"Warden 4|Warden 5":           "check level", // and back, into another take
+		"|Grower 6":                   "check room",
 	}
 	got := r.verdicts(1)
 	for name, what := range planted {
@@ -128,7 +128,7 @@ func TestAccepted(t *testing.T) {
 		return work.ListedSeam{}
 	}
 	r.api(204, "POST", "/reels/1/accept", map[string]any{"print": find().Print, "good": true}, nil)
-	if s := find(); !s.Accepted || s.Verdict != seam.Hear {
+	if s := find(); !s.Accepted || s.Verdict != seam.Check {
 		t.Errorf("%+v", s)
 	}
 	far := named(v, "closing bed")
@@ -159,13 +159,10 @@ func TestAccepted(t *testing.T) {
 func TestSweepOverHTTP(t *testing.T) {
 	r := newRig(t)
 	list := r.measured(1)
-	var ask api.SweepQuery
+	var ask api.SweepRequest
 	for _, s := range list.Seams {
 		if s.Verdict != seam.Fine {
-			ask.Seams = append(ask.Seams, struct {
-				Left  reel.ID `json:"left"`
-				Right reel.ID `json:"right"`
-			}{s.Left, s.Right})
+			ask.Seams = append(ask.Seams, api.SeamName{Left: s.Left, Right: s.Right})
 		}
 	}
 	ask.Name = "test"
@@ -243,7 +240,7 @@ func TestBetterSpectrumAndTrial(t *testing.T) {
 		t.Error("what is tried sounds as what is")
 	}
 	// Made, it sounds as it was tried; before it, as it was.
-	edit, err := reel.Decode(better.Places[1].Edit)
+	edit, err := reel.Decode(better.Places[1].Edit.RawMessage)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -119,6 +119,7 @@ func (r *rig) api(status int, method, path string, in, out any) {
 	if res.StatusCode != status {
 		r.t.Fatalf("%s %s: %d, want %d\n%s", method, path, res.StatusCode, status, got)
 	}
+	r.holds(method, path, res, got)
 	if out != nil {
 		if err := json.Unmarshal(got, out); err != nil {
 			r.t.Fatalf("%s %s: %v\n%s", method, path, err, got)

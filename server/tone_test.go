@@ -71,7 +71,7 @@ func TestStrikeCoverAndFillOverHTTP(t *testing.T) {
 	if len(covers.Covers) < 2 || covers.Now != -1 || covers.Covers[0].Tone.Source != clip.Source {
 		t.Fatalf("%+v", covers)
 	}
-	edit, err := reel.Decode(covers.Covers[0].Edit)
+	edit, err := reel.Decode(covers.Covers[0].Edit.RawMessage)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -125,7 +125,7 @@ func TestStrikeCoverAndFillOverHTTP(t *testing.T) {
 	if len(fills.Fills) != 1 || fills.Fills[0].Edit == nil {
 		t.Fatalf("%+v", fills)
 	}
-	if edit, err = reel.Decode(fills.Fills[0].Edit); err != nil {
+	if edit, err = reel.Decode(fills.Fills[0].Edit.RawMessage); err != nil {
 		t.Fatal(err)
 	}
 	r.edit(1, edit)

@@ -134,6 +134,15 @@ func Kinds() []string {
 	return out
 }
 
+// Blank is an edit of a kind with nothing in it, nil for a kind that is not known.
+func Blank(kind string) Edit {
+	make, ok := kinds[kind]
+	if !ok {
+		return nil
+	}
+	return make()
+}
+
 // envelope is an edit in JSON: {"do": "setBlend", "with": {…}}.
 type envelope struct {
 	Do   string          `json:"do"`

@@ -18,11 +18,11 @@ func (m *Meter) air(ctx context.Context, out *Measure) error {
 		return nil
 	}
 	hush := math.Pow(10, hushed/10)
-	length := out.Blend.Length()
+	length := out.With.Length()
 	if out.Kind != reel.CutSeam {
 		length = out.Fade
 	}
-	a, b := out.At-out.Blend.Before, out.At+out.Blend.After
+	a, b := out.At-out.With.Before, out.At+out.With.After
 	switch out.Kind {
 	case reel.HeadSeam:
 		b = out.At + out.Fade
@@ -55,7 +55,7 @@ func (m *Meter) air(ctx context.Context, out *Measure) error {
 		out.In.Heard = measure.Level(to)
 	}
 	out.Known = own.known && next.known && before.known && after.known
-	if out.Why = m.unheard(out, own.known, next.known); !out.Known {
+	if out.WhyNot = m.unheard(out, own.known, next.known); !out.Known {
 		return nil
 	}
 	out.Step = 10 * math.Log10(to/from)

@@ -78,7 +78,7 @@ const usual = 0.12
 // through measures the blend: how like its sides are, and what the power does
 // through it.
 func (m *Meter) through(ctx context.Context, out *Measure, left, right reel.Clip) error {
-	b := out.Blend
+	b := out.With
 	if b.ID == 0 {
 		room := m.r.BlendRoom(left, right)
 		n := m.seconds(usual)
@@ -96,7 +96,7 @@ func (m *Meter) through(ctx context.Context, out *Measure, left, right reel.Clip
 		return err
 	}
 	out.Like = &Alike{l, l.Bounded()}
-	if out.Blend.ID == 0 || b.Length() < m.seconds(0.02) {
+	if out.With.ID == 0 || b.Length() < m.seconds(0.02) {
 		return nil
 	}
 	// Against two unrelated sides that share the power: the straight line

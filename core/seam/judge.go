@@ -10,9 +10,9 @@ import (
 type Verdict string
 
 const (
-	Fine Verdict = "fine" // nothing is heard of it
-	Hear Verdict = "hear" // it wants listening to
-	Mend Verdict = "mend" // it is broken
+	Fine  Verdict = "fine"  // nothing is heard of it
+	Check Verdict = "check" // it wants listening to
+	Mend  Verdict = "mend"  // it is broken
 
 	// Silent says that nothing is heard of it: its track is muted.
 	Silent Verdict = "muted"
@@ -26,7 +26,7 @@ func (v Verdict) rank() int {
 	switch v {
 	case Mend:
 		return 3
-	case Hear:
+	case Check:
 		return 2
 	case Unknown:
 		return 1
@@ -72,12 +72,12 @@ func (m Measure) Judge(limits reel.Tolerances) Judgement {
 		airs := (m.Role == reel.Dialogue || m.Role == reel.RoomTone) && m.Hole == 0
 		out.holdRoom("struck", m.Step, m.Off, l.Room, struck && airs)
 		out.hold("hole", 1000*float64(m.Hole)/float64(max(m.rate, 1)), "ms", l.Hole, (m.Kind == reel.TailSeam || struck) && !m.Edges)
-		out.holdRoom("room", m.Room, m.offRoom(), l.Room, !struck && airs && !(m.Continues && m.Blend.ID == 0))
+		out.holdRoom("room", m.Room, m.offRoom(), l.Room, !struck && airs && !(m.Continues && m.With.ID == 0))
 		out.hold("colour", m.Tint, "dB", l.Colour, cut && m.coloured())
 		if m.Out != nil && m.In != nil {
 			out.hold("voice", m.In.Voice-m.Out.Voice, "LU", widened(l.Voice, min(m.In.Said, m.Out.Said), m.Role), cut && m.Out.Voiced && m.In.Voiced)
-			out.hold("dip", m.Dip, "dB", l.Dip, cut && m.Blend.ID != 0 && m.Blend.Length() >= int64(m.rate)/50)
-			out.hold("word", min(m.Out.Edge, m.In.Edge), "dB", l.Word, cut && m.Role == reel.Dialogue && !(m.Continues && m.Blend.ID == 0))
+			out.hold("dip", m.Dip, "dB", l.Dip, cut && m.With.ID != 0 && m.With.Length() >= int64(m.rate)/50)
+			out.hold("word", min(m.Out.Edge, m.In.Edge), "dB", l.Word, cut && m.Role == reel.Dialogue && !(m.Continues && m.With.ID == 0))
 		}
 	}
 	var worst *Finding
@@ -122,8 +122,8 @@ func (j *Judgement) holdRoom(what string, value, unsure float64, t reel.Toleranc
 	size := math.Abs(value) - standsOut*unsure
 	switch {
 	case f.Verdict == Mend && size < 0.75*t.Mend && t.Hear >= 0 && size >= t.Hear/2:
-		f.Verdict, f.weight = Hear, math.Abs(value)/max(t.Hear, 0.1)
-	case f.Verdict == Mend && size < 0.75*t.Mend, f.Verdict == Hear && size < t.Hear/2:
+		f.Verdict, f.weight = Check, math.Abs(value)/max(t.Hear, 0.1)
+	case f.Verdict == Mend && size < 0.75*t.Mend, f.Verdict == Check && size < t.Hear/2:
 		f.Verdict, f.weight = Unknown, 1
 	}
 }
@@ -165,7 +165,7 @@ func (j *Judgement) hold(what string, value float64, unit string, t reel.Toleran
 	case t.Mend >= 0 && size >= t.Mend:
 		f.Verdict, f.weight = Mend, size/max(t.Mend, 0.1)
 	case t.Hear >= 0 && size >= t.Hear:
-		f.Verdict, f.weight = Hear, size/max(t.Hear, 0.1)
+		f.Verdict, f.weight = Check, size/max(t.Hear, 0.1)
 	}
 	j.Findings = append(j.Findings, f)
 }

@@ -27,7 +27,7 @@ func (m *Meter) MeasureAs(ctx context.Context, s reel.Seam, print string) (Measu
 		return out, nil
 	}
 	if okL {
-		out.Blend = m.tails[left.ID]
+		out.With = m.tails[left.ID]
 	}
 	switch s.Kind {
 	case reel.HeadSeam:
@@ -39,7 +39,7 @@ func (m *Meter) MeasureAs(ctx context.Context, s reel.Seam, print string) (Measu
 	if s.Kind == reel.StruckSeam {
 		return out, m.struck(ctx, &out, left)
 	}
-	if out.Muted || s.Continues && out.Blend.ID == 0 {
+	if out.Muted || s.Continues && out.With.ID == 0 {
 		m.handles(&out, left, right, okL, okR)
 		return out, nil
 	}

@@ -46,12 +46,12 @@ func (m *Meter) Propose(ctx context.Context, j Judgement) (Plan, error) {
 		return m.fillHole(j)
 	case j.Kind != reel.CutSeam:
 		return m.proposeFade(j)
-	case j.Continues && j.Blend.ID == 0:
+	case j.Continues && j.With.ID == 0:
 		return none("Continuous: one clip continues the other."), nil
 	}
 	helps := j.has("room", "colour", "dip", "click")
 	switch {
-	case j.Blend.ID != 0 && !j.wrong():
+	case j.With.ID != 0 && !j.wrong():
 		return none("The blend that is there is fine."), nil
 	case j.has("voice") && !helps:
 		return m.proposeGain(ctx, j)
@@ -62,13 +62,13 @@ func (m *Meter) Propose(ctx context.Context, j Judgement) (Plan, error) {
 }
 
 // wrong reports whether anything was found that could be mended.
-func (j Judgement) wrong() bool { return j.Verdict == Hear || j.Verdict == Mend }
+func (j Judgement) wrong() bool { return j.Verdict == Check || j.Verdict == Mend }
 
 // has reports whether any of the findings is not fine.
 func (j Judgement) has(what ...string) bool {
 	for _, f := range j.Findings {
 		for _, w := range what {
-			if f.What == w && (f.Verdict == Hear || f.Verdict == Mend) {
+			if f.What == w && (f.Verdict == Check || f.Verdict == Mend) {
 				return true
 			}
 		}
@@ -169,10 +169,10 @@ func (m *Meter) proposeBlend(ctx context.Context, j Judgement) (Plan, error) {
 		want = max(want, stretchOf(j.Step, limits.Room.Hear))
 	}
 	if j.has("colour") {
-		want = max(want, stretchOf(j.Tint/m.share(j.Blend.Length()), limits.Colour.Hear))
+		want = max(want, stretchOf(j.Tint/m.share(j.With.Length()), limits.Colour.Hear))
 	}
-	if j.Blend.ID != 0 {
-		want = max(want, float64(j.Blend.Length())/float64(m.rate))
+	if j.With.ID != 0 {
+		want = max(want, float64(j.With.Length())/float64(m.rate))
 	}
 	n := m.seconds(min(want, longBlend))
 	room := m.r.BlendRoom(left, right)
@@ -297,7 +297,7 @@ func (m *Meter) sagOf(ctx context.Context, b reel.Blend, law gain.Law) (float64,
 		}
 		left, _ := then.r.Clip(s.Left)
 		right, _ := then.r.Clip(s.Right)
-		out := Measure{Seam: s, Blend: then.tails[left.ID], rate: m.rate}
+		out := Measure{Seam: s, With: then.tails[left.ID], rate: m.rate}
 		err := then.through(ctx, &out, left, right)
 		return out.Sag, err
 	}

@@ -17,8 +17,8 @@ func (m Measure) words(f *Finding, l reel.Tolerances) (why, brief string) {
 	}
 	v := math.Abs(f.Value)
 	if f.Verdict == Unknown {
-		if m.Why != "" {
-			return m.Why, "room not known"
+		if m.WhyNot != "" {
+			return m.WhyNot, "room not known"
 		}
 		return fmt.Sprintf("Room perhaps %s, ±%.1f dB: heard in one short pause only. Listen.", signed(f.Value, "dB"), standsOut*m.offRoom()), "room not known"
 	}
@@ -49,7 +49,7 @@ func (m Measure) words(f *Finding, l reel.Tolerances) (why, brief string) {
 			where, help = "at the tail", "A fade of a few milliseconds removes it."
 		case m.Kind != reel.CutSeam:
 			where, help = "at the strike", "A fade of a few milliseconds removes it."
-		case m.Blend.ID != 0:
+		case m.With.ID != 0:
 			help = "Make the blend longer, or find a better cut."
 		}
 		return fmt.Sprintf("Click %s, %.0f dB above prediction. %s", where, v, help), fmt.Sprintf("click %.0f dB over", v)
@@ -66,7 +66,7 @@ func (m Measure) words(f *Finding, l reel.Tolerances) (why, brief string) {
 			when = "at the head"
 		case m.Kind == reel.TailSeam:
 			when = "at the tail"
-		case m.Blend.ID != 0:
+		case m.With.ID != 0:
 			with, when = "blend", "through the blend"
 		case m.Kind == reel.CutSeam:
 			with = "blend"
@@ -121,9 +121,9 @@ func (m Measure) fine() (why, brief string) {
 		return "Covered: the room continues through the strike.", "covered"
 	case m.Kind == reel.StruckSeam:
 		return "No hole: other sound is under the strike.", "struck"
-	case m.Continues && m.Blend.ID == 0:
+	case m.Continues && m.With.ID == 0:
 		return "Continuous: the recording plays on across the cut.", "continuous"
-	case m.Kind == reel.CutSeam && m.Blend.ID != 0:
+	case m.Kind == reel.CutSeam && m.With.ID != 0:
 		return "Blend OK: level, room and join are within limits.", ""
 	}
 	return "OK: level, room and join are within limits.", ""

@@ -56,8 +56,8 @@ type Measure struct {
 	Out   *Side      `json:"out,omitempty"`
 	In    *Side      `json:"in,omitempty"`
 	Step  float64    `json:"step"`  // dB, change of the room as all of it is heard
-	Known bool       `json:"known"` // that is known; Unknown is why not
-	Why   string     `json:"unknown,omitempty"`
+	Known bool       `json:"known"` // that is known; WhyNot is why not
+	WhyNot   string     `json:"unknown,omitempty"`
 	Off   float64    `json:"unsure"` // dB, standard uncertainty of Step
 	Room  float64    `json:"glide"`  // dB, the most of that within 200 ms
 	Tint  float64    `json:"colour"` // dB, distance of the rooms' spectra
@@ -68,7 +68,7 @@ type Measure struct {
 	Hole  int64      `json:"hole"`              // samples of digital silence that begin here
 	Lacks string     `json:"lacks,omitempty"`   // material that is missing, in words
 	Edges bool       `json:"edges,omitempty"`   // the programme begins or ends here
-	Blend reel.Blend `json:"with,omitzero"`     // the blend that is there
+	With reel.Blend `json:"with,omitzero"`     // the blend that is there
 	Fade  int64      `json:"fadeOf,omitempty"`  // samples of fade, where one clip meets nothing
 	Cover bool       `json:"covered,omitempty"` // what is struck is covered
 	rate  int

@@ -152,7 +152,7 @@ func TestLimitsOfTheReel(t *testing.T) {
 	tr := b.track(reel.Dialogue)
 	left, right := b.place(b.source(hiss(1, 6*second, -50)), tr, 0, 0, 4*second), b.place(b.source(hiss(2, 6*second, -54)), tr, 4*second, second, 4*second)
 	was := b.judge(left, right)
-	if was.of("room").Verdict != Hear {
+	if was.of("room").Verdict != Check {
 		t.Fatalf("a step of 4 dB: %s", was.of("room").Verdict)
 	}
 	b.do(&reel.SetReel{Limits: &reel.Tolerances{Room: reel.Tolerance{Hear: 2, Mend: 3.5}, Click: reel.Tolerance{Hear: -1, Mend: -1}}})
@@ -187,7 +187,7 @@ func TestVoiceStep(t *testing.T) {
 		if d := (first.In.Voice - first.Out.Voice) - (even.In.Voice - even.Out.Voice); math.Abs(d-db) > 0.05 {
 			t.Errorf("a gain of %g dB reads as %.2f LU", db, d)
 		}
-		if want := map[float64]Verdict{0: Fine, 4.5: Hear, -7: Mend}[db]; math.Abs(even.In.Voice-even.Out.Voice) < 1 && first.of("voice").Verdict != want {
+		if want := map[float64]Verdict{0: Fine, 4.5: Check, -7: Mend}[db]; math.Abs(even.In.Voice-even.Out.Voice) < 1 && first.of("voice").Verdict != want {
 			t.Errorf("%g dB: %s", db, first.of("voice").Verdict)
 		}
 	}
@@ -209,7 +209,7 @@ func TestHoles(t *testing.T) {
 		t.Errorf("its beginning: %+v", j.Findings)
 	}
 	b.do(&reel.Move{Clips: []reel.ID{right}, By: -4800 + 480})
-	if j := b.judge(left, 0); j.of("hole").Verdict != Hear {
+	if j := b.judge(left, 0); j.of("hole").Verdict != Check {
 		t.Errorf("a hole of 10 ms: %+v", j.of("hole"))
 	}
 	b.do(&reel.Move{Clips: []reel.ID{right}, By: -480 + 96})
@@ -343,7 +343,7 @@ func TestPrints(t *testing.T) {
 					t.Fatal(err)
 				}
 				plain := got
-				plain.Seam, plain.Blend, plain.Out, plain.In, plain.Like = reel.Seam{}, reel.Blend{}, nil, nil, nil
+				plain.Seam, plain.With, plain.Out, plain.In, plain.Like = reel.Seam{}, reel.Blend{}, nil, nil, nil
 				if was, ok := known[got.Print]; ok {
 					kept++
 					if was != plain {

@@ -58,7 +58,7 @@ func (m *Meter) struck(ctx context.Context, out *Measure, c reel.Clip) error {
 	out.Off = math.Sqrt(sq(room.Uncertain*power(around)/before) + sq(0.4))
 	out.Known = (out.Out.Known || power(around)*drowned < under.power) && under.known
 	if !out.Known {
-		out.Why = fmt.Sprintf("Room not known: “%s” has no pause within %.0f s of the strike to hear it in.", c.Name, floor.Reach)
+		out.WhyNot = fmt.Sprintf("Room not known: “%s” has no pause within %.0f s of the strike to hear it in.", c.Name, floor.Reach)
 	}
 	if out.In.RMS <= measure.Silence && under.power == 0 {
 		out.Hole = out.Gap

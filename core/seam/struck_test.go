@@ -86,7 +86,7 @@ func TestAStruckSpanIsJudgedByWhatLiesUnderIt(t *testing.T) {
 	}
 	b.do(&reel.CoverStrike{Strike: strike})
 	b.place(src, tone, 5*rate, 10*rate, 9*rate)
-	if _, j = b.struckSeam(); j.Verdict != Hear && j.Verdict != Fine || j.Hole != 0 {
+	if _, j = b.struckSeam(); j.Verdict != Check && j.Verdict != Fine || j.Hole != 0 {
 		t.Errorf("tone on another track: %s %s, step %.2f", j.Verdict, j.Why, j.Step)
 	}
 	lower := 1.0

@@ -109,7 +109,7 @@ func (j Judgement) bettered(then Judgement) bool {
 		after[f.What] = f
 	}
 	for _, f := range j.Findings {
-		if f.Verdict != Hear && f.Verdict != Mend {
+		if f.Verdict != Check && f.Verdict != Mend {
 			continue
 		}
 		g, still := after[f.What]

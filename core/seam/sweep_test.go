@@ -250,7 +250,7 @@ func TestSpectraAndCourse(t *testing.T) {
 	if err != nil || got.Distance == nil || *got.Distance < 6 || len(got.Out.Room) != len(got.Centres) || len(got.In.All) != len(got.Centres) {
 		t.Fatalf("%+v %v", got, err)
 	}
-	if j := b.judge(left, right); j.of("colour").Verdict != Hear {
+	if j := b.judge(left, right); j.of("colour").Verdict != Check {
 		t.Errorf("rooms %.1f dB apart in colour: %s", j.Tint, j.of("colour").Verdict)
 	}
 	// The line of the course is where constant power of unrelated sides goes.
@@ -284,7 +284,7 @@ func TestWorseIsLeftOut(t *testing.T) {
 	b.do(&reel.SetReel{Limits: &reel.Tolerances{Click: reel.Tolerance{Hear: 40, Mend: 9000}, Dip: reel.Tolerance{Hear: 1e-9, Mend: 1e-8}}})
 	rows := b.sweepAll()
 	r := rowOf(rows, left, right)
-	if r.Before.Verdict != Hear || r.Plan.Edit == nil || !r.Worse || !strings.Contains(r.Plan.Why, "worse") {
+	if r.Before.Verdict != Check || r.Plan.Edit == nil || !r.Worse || !strings.Contains(r.Plan.Why, "worse") {
 		t.Errorf("%s: %+v, worse %v", r.Before.Verdict, r.Plan, r.Worse)
 	}
 	if _, tail := b.r.BlendAt(left); tail.ID != 0 {

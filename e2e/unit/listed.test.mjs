@@ -6,8 +6,8 @@ import { asks, keyOf, listed, worstOf } from "../../web/ledger/listed.js";
 let seed = 7;
 const random = (n) => (seed = (seed * 1103515245 + 12345) % 2147483648) % n;
 const list = (n) => Object.freeze(Array.from({ length: n }, (_, i) => {
-  const verdict = ["fine", "mend", "hear", "unknown", "muted", ""][random(6)];
-  return Object.freeze({ left: i, right: i + 1, number: i + 1, verdict, accepted: random(5) === 0, score: verdict === "mend" ? 2000 + random(5) : verdict === "hear" ? 1000 + random(5) : 0 });
+  const verdict = ["fine", "mend", "check", "unknown", "muted", ""][random(6)];
+  return Object.freeze({ left: i, right: i + 1, number: i + 1, verdict, accepted: random(5) === 0, score: verdict === "mend" ? 2000 + random(5) : verdict === "check" ? 1000 + random(5) : 0 });
 }));
 
 /** As the list was told before: everything anew each time. */
@@ -20,7 +20,7 @@ function plain(seams, filter, held, key) {
 test("filters, order and the place that a seam keeps are as reckoned plainly", () => {
   for (let round = 0; round < 400; round++) {
     const seams = list(random(40)), key = seams.length ? keyOf(seams[random(seams.length)]) : "", held = [undefined, -1, 1000, 1002, 2001, 2004][random(6)];
-    for (const filter of ["all", "mend", "hear", "unknown", "fine"]) {
+    for (const filter of ["all", "mend", "check", "unknown", "fine"]) {
       const want = plain(seams, filter, held, key), got = listed(seams).through(filter);
       assert.deepEqual(got.along, want.along);
       assert.deepEqual(got.sorted(key, held), want.shown);

@@ -3,6 +3,7 @@
 package answer
 
 import (
+	"bytes"
 	"context"
 	"encoding/json"
 	"errors"
@@ -50,6 +51,40 @@ func Write(w http.ResponseWriter, r *http.Request, p Problem) {
 	w.Header().Set("Cache-Control", "no-store")
 	w.WriteHeader(p.Status)
 	_ = json.NewEncoder(w).Encode(p)
+}
+
+// Error and the methods after it let a problem be returned by an operation.
+func (p *Problem) Error() string { return p.Detail }
+
+// GetStatus is the status that it is sent with.
+func (p *Problem) GetStatus() int { return p.Status }
+
+// ContentType is that of problem documents.
+func (p *Problem) ContentType(string) string { return "application/problem+json" }
+
+// GetHeaders say when to come again.
+func (p *Problem) GetHeaders() http.Header {
+	if p.Status == http.StatusServiceUnavailable {
+		return http.Header{"Retry-After": {"1"}}
+	}
+	return nil
+}
+
+// NotUnderstood is the problem of a request whose parameters or body are not
+// understood, from what is wrong with each.
+func NotUnderstood(status int, message string, errs ...error) Problem {
+	p := Problem{Status: status, Title: "Not understood", Kind: "badRequest", Detail: UpperFirst(message) + "."}
+	if status == http.StatusUnprocessableEntity {
+		p.Status = http.StatusBadRequest
+	}
+	var said []string
+	for _, err := range errs {
+		said = append(said, err.Error())
+	}
+	if len(said) > 0 {
+		p.Detail = "The request is not understood: " + strings.Join(said, "; ") + "."
+	}
+	return p
 }
 
 // badRequest is an error in what was sent.
@@ -103,6 +138,18 @@ type Answers struct {
 
 // Fail answers with the problem that an error stands for.
 func (s *Answers) Fail(w http.ResponseWriter, r *http.Request, err error) {
+	p := s.Of(err, r.Method+" "+r.URL.Path)
+	if p.Status == http.StatusServiceUnavailable && WantsPage(r) {
+		w.Header().Set("Retry-After", "2")
+		s.Away(w, r, p)
+		return
+	}
+	Write(w, r, p)
+}
+
+// Of is the problem that an error stands for. What is wrong here, and not with
+// the request, is written down under the name of what was asked for.
+func (s *Answers) Of(err error, asked string) Problem {
 	var (
 		no       *reel.Refusal
 		stale    *store.Conflict
@@ -117,7 +164,7 @@ func (s *Answers) Fail(w http.ResponseWriter, r *http.Request, err error) {
 	switch {
 	case ok:
 	case errors.As(err, &unsound):
-		s.Log.Error("an edit would leave a reel that is not sound", "path", r.URL.Path, "error", err)
+		s.Log.Error("an edit would leave a reel that is not sound", "asked", asked, "error", err)
 		p = Problem{Status: http.StatusUnprocessableEntity, Title: "Not possible", Kind: "unsound", Detail: "Not saved: " + unsound.Error() + "."}
 	case errors.As(err, &damaged):
 		p = Problem{Status: http.StatusConflict, Title: "Damaged recording", Kind: "damaged", Detail: UpperFirst(err.Error()) + ". " + damaged.Possible(), Possible: damaged.Possible()}
@@ -145,14 +192,9 @@ func (s *Answers) Fail(w http.ResponseWriter, r *http.Request, err error) {
 		p = Problem{Status: http.StatusUnprocessableEntity, Title: "Takes too long", Kind: "tooLong", Detail: fmt.Sprintf("This takes longer than %d seconds, so nothing was changed. Do it in several steps.", int(EditTime.Seconds()))}
 	default:
 		p = Problem{Status: http.StatusInternalServerError, Title: "That did not work", Kind: "broken", Detail: "Something went wrong in the server. Reload the page to see what is saved; the server's log says more."}
-		s.Log.Error("request failed", "method", r.Method, "path", r.URL.Path, "error", err)
+		s.Log.Error("request failed", "asked", asked, "error", err)
 	}
-	if p.Status == http.StatusServiceUnavailable && WantsPage(r) {
-		w.Header().Set("Retry-After", "2")
-		s.Away(w, r, p)
-		return
-	}
-	Write(w, r, p)
+	return p
 }
 
 // WantsPage reports whether a browser asks for a page, rather than a program
@@ -176,15 +218,15 @@ func JSON(w http.ResponseWriter, status int, v any) {
 	_ = json.NewEncoder(w).Encode(v)
 }
 
-// ReadJSON reads a request's body strictly: one value, and nothing after it.
-func ReadJSON(r *http.Request, into any) error {
-	d := json.NewDecoder(r.Body)
+// Strict reads JSON: one value of known fields, and nothing after it.
+func Strict(text []byte, into any) error {
+	d := json.NewDecoder(bytes.NewReader(text))
 	d.DisallowUnknownFields()
 	if err := d.Decode(into); err != nil {
-		return Bad("The request's JSON is not understood: " + err.Error() + ".")
+		return err
 	}
 	if _, err := d.Token(); err != io.EOF {
-		return Bad("The request holds more than one JSON value.")
+		return errors.New("there is more than one value")
 	}
 	return nil
 }

@@ -47,27 +47,18 @@ type Curves struct {
 // CurvePoints is how finely the curves are drawn.
 const CurvePoints = 96
 
-func (s *API) getCloseUp(w http.ResponseWriter, r *http.Request) {
-	v, err := s.version(r)
-	var left, right, around int64
-	if err == nil {
-		left, err = answer.QueryInt(r, "left", 0)
-	}
-	if err == nil {
-		right, err = answer.QueryInt(r, "right", 0)
-	}
-	if err == nil {
-		around, err = answer.QueryInt(r, "around", int64(v.Reel.Props.SampleRate))
-	}
-	var c *CloseUp
-	if err == nil {
-		c, err = s.closeUp(r.Context(), v.ID, v.Reel, CloseUpQuery{reel.ID(left), reel.ID(right), around})
-	}
+func (s *API) getCloseUp(ctx context.Context, in *struct {
+	OfSeam
+	Around int64 `query:"around" doc:"samples measured each side of the cut; a second where it is left out"`
+}) (*CloseUp, error) {
+	v, err := s.Store.Load(ctx, in.Reel)
 	if err != nil {
-		s.Fail(w, r, err)
-		return
+		return nil, err
 	}
-	answer.JSON(w, http.StatusOK, c)
+	if in.Around == 0 {
+		in.Around = int64(v.Reel.Props.SampleRate)
+	}
+	return s.closeUp(ctx, v.ID, v.Reel, CloseUpQuery{in.Left, in.Right, in.Around})
 }
 
 func (s *API) closeUp(ctx context.Context, id int64, r *reel.Reel, q CloseUpQuery) (*CloseUp, error) {

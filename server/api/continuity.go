@@ -1,25 +1,22 @@
 package api
 
 import (
-	"net/http"
+	"context"
 
 	"blendseam/core/roomtone"
-	"blendseam/server/answer"
 )
 
-// getContinuity sends the room through the reel as it will sound.
-func (s *API) getContinuity(w http.ResponseWriter, r *http.Request) {
-	v, err := s.version(r)
-	var c roomtone.Continuity
-	if err == nil {
-		c, err = s.Continuity.Of(r.Context(), v.Reel)
-	}
+// Continuity is the room through a reel as it sounds, at a revision.
+type Continuity struct {
+	Revision int64 `json:"revision"`
+	roomtone.Continuity
+}
+
+func (s *API) getContinuity(ctx context.Context, in *OfReel) (Continuity, error) {
+	v, err := s.Store.Load(ctx, in.Reel)
 	if err != nil {
-		s.Fail(w, r, err)
-		return
+		return Continuity{}, err
 	}
-	answer.JSON(w, http.StatusOK, struct {
-		Revision int64 `json:"revision"`
-		roomtone.Continuity
-	}{v.Revision, c})
+	c, err := s.Continuity.Of(ctx, v.Reel)
+	return Continuity{v.Revision, c}, err
 }

@@ -2,61 +2,67 @@ package api
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
-	"net/http"
 	"reflect"
 
 	"blendseam/core/reel"
 	"blendseam/core/roomtone"
 	"blendseam/server/answer"
+	"blendseam/server/live"
 	"blendseam/store"
+	"blendseam/work"
 )
 
 // EditRequest is an edit and the revision it was made against.
 type EditRequest struct {
-	Base int64           `json:"base"`
-	Edit json.RawMessage `json:"edit"`
+	Base int64 `json:"base" doc:"the revision the edit was made against"`
+	Edit Edit  `json:"edit"`
 	// CloseUp asks a dry run to show this seam as it would be.
-	CloseUp *CloseUpQuery `json:"closeUp,omitempty"`
+	CloseUp *CloseUpQuery `json:"closeUp,omitempty" doc:"dry runs only: a seam to show as it would be"`
 	// Nearest asks a dry run that is refused to try what the refusal offers.
-	Nearest bool `json:"nearest,omitempty"`
+	Nearest bool `json:"nearest,omitempty" doc:"dry runs only: try the nearest that is possible"`
 	// Hear asks a dry run to keep the reel for a while, to be heard.
-	Hear bool `json:"hear,omitempty"`
+	Hear bool `json:"hear,omitempty" doc:"dry runs only: keep the reel for a while, to be heard"`
 }
 
-func (s *API) postEdit(w http.ResponseWriter, r *http.Request) {
-	var in EditRequest
-	id, err := answer.PathInt(r, "reel")
-	if err == nil {
-		err = answer.ReadJSON(r, &in)
-	}
-	var edit reel.Edit
-	if err == nil {
-		edit, err = decodeEdit(in.Edit)
-	}
+type editInput struct {
+	OfReel
+	Body EditRequest
+}
+
+func (s *API) editRoutes() {
+	post(s, "/reels/{reel}/edits", "postEdit", "Make an edit and save it", s.postEdit)
+	post(s, "/reels/{reel}/dry-run", "postDryRun", "Tell what an edit would do. Nothing is changed", s.postDryRun)
+}
+
+func (s *API) postEdit(ctx context.Context, in *editInput) (live.Changed, error) {
+	edit, err := in.Body.Edit.read()
 	if err != nil {
-		s.Fail(w, r, err)
-		return
+		return live.Changed{}, err
 	}
-	ctx, cancel := context.WithTimeout(r.Context(), answer.EditTime)
+	ctx, cancel := context.WithTimeout(ctx, answer.EditTime)
 	defer cancel()
-	if err := s.sounds(ctx, id, edit); err != nil {
-		s.Fail(w, r, err)
-		return
+	if err := s.sounds(ctx, in.Reel, edit); err != nil {
+		return live.Changed{}, err
 	}
 	if _, pastes := edit.(*reel.Paste); pastes {
-		v, err := s.Store.Load(ctx, id)
+		v, err := s.Store.Load(ctx, in.Reel)
 		if err == nil {
 			err = s.brings(ctx, v.Reel, edit)
 		}
 		if err != nil {
-			s.Fail(w, r, err)
-			return
+			return live.Changed{}, err
 		}
 	}
-	res, err := s.Store.Do(ctx, id, in.Base, edit)
-	s.done(w, r, res, err)
+	return s.done(s.Store.Do(ctx, in.Reel, in.Body.Base, edit))
+}
+
+// done tells the maker of a change, and all who watch, what it did.
+func (s *API) done(res store.Result, err error) (live.Changed, error) {
+	if err != nil {
+		return live.Changed{}, err
+	}
+	return s.Live.Change(res), nil
 }
 
 // sounds refuses an edit that would take room tone from digital silence, which
@@ -70,148 +76,97 @@ func (s *API) sounds(ctx context.Context, id int64, edit reel.Edit) error {
 	if err != nil {
 		return err
 	}
-	heard := map[reel.Tone]bool{}
-	for _, t := range tones {
-		t.Seed, t.Channels, t.Tint = 0, 0, reel.Tint{}
-		src, ok := v.Reel.Source(t.Source)
-		if heard[t] || !ok || t.Room != "" || t.From < 0 || t.To <= t.From || t.To > src.Length {
-			continue // the edit itself says what is wrong with it
+	return roomtone.Audible(v.Reel, s.opener(v.Reel.Props.SampleRate), tones)
+}
+
+// brings lets a paste bring the recordings along that the reel lacks, as far as
+// this server keeps them at the reel's sample rate.
+func (s *API) brings(ctx context.Context, doc *reel.Reel, edit reel.Edit) error {
+	paste, ok := edit.(*reel.Paste)
+	if !ok {
+		return nil
+	}
+	for _, src := range doc.Lacks(paste.What) {
+		known := reel.Source{Recording: src.Recording, Name: src.Name, Left: src.Left, Right: src.Right, StartTC: -1}
+		if src.Shows() {
+			p, ok, err := s.Store.Picture(ctx, src.Recording)
+			if err != nil {
+				return err
+			}
+			if !ok {
+				continue
+			}
+			known = work.PictureSource(p, doc.Props)
+		} else {
+			rec, ok, err := s.Store.Recording(ctx, src.Recording, doc.Props.SampleRate)
+			if err != nil {
+				return err
+			}
+			if !ok || src.Left < 0 || src.Left >= rec.Channels || src.Right >= rec.Channels {
+				continue
+			}
+			known.Length, known.StartTC = rec.Length, rec.StartTC
 		}
-		heard[t] = true
-		if _, err := roomtone.Measure(v.Reel, s.opener(v.Reel.Props.SampleRate), src, t.From, t.To); errors.Is(err, roomtone.ErrSilent) {
-			return &reel.Refusal{Reason: "That stretch of “" + src.Name + "” is digital silence; a room is never that quiet.", Possible: "Take a quiet stretch found under Room, or a synthetic room."}
-		}
+		paste.Known = append(paste.Known, known)
 	}
 	return nil
 }
 
-func decodeEdit(text json.RawMessage) (reel.Edit, error) {
-	if len(text) == 0 {
-		return nil, answer.Bad("The request lacks an edit.")
-	}
-	edit, err := reel.Decode(text)
-	if err != nil {
-		return nil, answer.Bad(answer.UpperFirst(err.Error()) + ".")
-	}
-	return edit, nil
-}
-
-func (s *API) postUndo(w http.ResponseWriter, r *http.Request) { s.postStep(w, r, s.Store.Undo) }
-func (s *API) postRedo(w http.ResponseWriter, r *http.Request) { s.postStep(w, r, s.Store.Redo) }
-
-// postGo brings a reel to the state after a step of its history.
-func (s *API) postGo(w http.ResponseWriter, r *http.Request) {
-	var in struct {
-		Revision int64 `json:"revision"`
-	}
-	id, err := answer.PathInt(r, "reel")
-	if err == nil {
-		err = answer.ReadJSON(r, &in)
-	}
-	if err == nil && in.Revision < 0 {
-		err = answer.Bad("A step is named by its revision, or 0 for the beginning.")
-	}
-	if err != nil {
-		s.Fail(w, r, err)
-		return
-	}
-	res, err := s.Store.GoTo(r.Context(), id, in.Revision)
-	s.done(w, r, res, err)
-}
-
-// postStep undoes or redoes a step, against the revision that the body names
-// where it names one.
-func (s *API) postStep(w http.ResponseWriter, r *http.Request, step func(context.Context, int64, int64) (store.Result, error)) {
-	in := struct {
-		Base *int64 `json:"base"`
-	}{}
-	id, err := answer.PathInt(r, "reel")
-	if err == nil && r.ContentLength != 0 {
-		err = answer.ReadJSON(r, &in)
-	}
-	base := int64(store.Any)
-	if in.Base != nil {
-		if base = *in.Base; err == nil && base < 0 {
-			err = answer.Bad("A revision is not negative.")
-		}
-	}
-	if err != nil {
-		s.Fail(w, r, err)
-		return
-	}
-	res, err := step(r.Context(), id, base)
-	s.done(w, r, res, err)
-}
-
-// done tells the maker of a change, and all who watch, what it did.
-func (s *API) done(w http.ResponseWriter, r *http.Request, res store.Result, err error) {
-	if err != nil {
-		s.Fail(w, r, err)
-		return
-	}
-	answer.JSON(w, http.StatusOK, s.Live.Change(res))
-}
-
 // DryRun is what an edit would do.
 type DryRun struct {
-	Revision int64        `json:"revision"` // it was tried on
+	Revision int64        `json:"revision" doc:"it was tried on"`
 	Change   reel.Change  `json:"change"`
 	Outcome  reel.Outcome `json:"outcome"`
 	CloseUp  *CloseUp     `json:"closeUp,omitempty"`
 	// Stops says why what was asked for is refused, and Edit is the nearest
 	// that is not, whose outcome this is.
-	Stops string          `json:"stops,omitempty"`
-	Edit  json.RawMessage `json:"edit,omitempty"`
+	Stops string `json:"stops,omitempty" doc:"why what was asked for is refused"`
+	Edit  *Edit  `json:"edit,omitempty" doc:"the nearest that is possible, whose outcome this is"`
 	// Trial names the reel as it would be, in requests for its sound.
-	Trial string `json:"trial,omitempty"`
+	Trial string `json:"trial,omitempty" doc:"names the reel as it would be, in requests for its sound"`
 }
 
-func (s *API) postDryRun(w http.ResponseWriter, r *http.Request) {
-	var in EditRequest
-	v, err := s.version(r)
-	if err == nil {
-		err = answer.ReadJSON(r, &in)
+func (s *API) postDryRun(ctx context.Context, in *editInput) (out DryRun, err error) {
+	v, err := s.Store.Load(ctx, in.Reel)
+	if err != nil {
+		return out, err
 	}
-	var edit reel.Edit
-	if err == nil {
-		edit, err = decodeEdit(in.Edit)
+	edit, err := in.Body.Edit.read()
+	if err != nil {
+		return out, err
 	}
-	ctx, cancel := context.WithTimeout(r.Context(), answer.EditTime)
+	ctx, cancel := context.WithTimeout(ctx, answer.EditTime)
 	defer cancel()
+	out.Revision = v.Revision
 	var next *reel.Reel
-	out := DryRun{Revision: v.Revision}
-	if err == nil {
-		err = s.sounds(ctx, v.ID, edit)
-	}
-	if err == nil {
+	if err = s.sounds(ctx, v.ID, edit); err == nil {
 		err = s.brings(ctx, v.Reel, edit)
 	}
 	if err == nil {
 		next, out.Outcome, err = reel.Do(ctx, v.Reel, edit)
 	}
 	var no *reel.Refusal
-	if in.Nearest && errors.As(err, &no) {
+	if in.Body.Nearest && errors.As(err, &no) {
 		// Another kind of edit is for the user to choose; here the same goes
 		// as far as it can, or nothing happens.
 		out.Stops = no.Error()
 		if no.Offer != nil && reflect.TypeOf(no.Offer) == reflect.TypeOf(edit) {
 			if next, out.Outcome, err = reel.Do(ctx, v.Reel, no.Offer); err == nil {
-				out.Edit, err = reel.Encode(no.Offer)
+				out.Edit, err = written(no.Offer)
 			}
 		} else {
 			next, err = v.Reel, nil
 		}
 	}
-	if err == nil && in.CloseUp != nil {
-		out.CloseUp, err = s.closeUp(ctx, v.ID, next, *in.CloseUp)
+	if err == nil && in.Body.CloseUp != nil {
+		out.CloseUp, err = s.closeUp(ctx, v.ID, next, *in.Body.CloseUp)
 	}
 	if err != nil {
-		s.Fail(w, r, err)
-		return
+		return out, err
 	}
 	out.Change = reel.Diff(v.Reel, next)
-	if in.Hear {
+	if in.Body.Hear {
 		out.Trial = s.trials.put(next)
 	}
-	answer.JSON(w, http.StatusOK, out)
+	return out, nil
 }

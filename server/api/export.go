@@ -1,6 +1,7 @@
 package api
 
 import (
+	"context"
 	"fmt"
 	"math"
 	"mime"
@@ -15,24 +16,47 @@ import (
 	"blendseam/store"
 )
 
-// prepare reads what a request wants exported.
-func (s *API) prepare(r *http.Request) (v store.Version, m *mix.Mix, spec delivery.Spec, err error) {
-	if v, err = s.version(r); err != nil {
+// ExportRequest is what of a reel is wanted as a file, and how.
+type ExportRequest struct {
+	OfReel
+	From     int64         `query:"from"`
+	To       int64         `query:"to" default:"-1" doc:"the end of the reel where it is left out"`
+	Bits     int           `query:"bits" default:"24" doc:"16, 24, or 32 for floats"`
+	Channels int           `query:"channels" default:"2"`
+	File     delivery.File `query:"file" default:"wav"`
+}
+
+// exportRequest reads one of an address.
+func exportRequest(r *http.Request) (q ExportRequest, err error) {
+	if q.Reel, err = answer.PathInt(r, "reel"); err != nil {
+		return q, err
+	}
+	var bits, channels int64
+	for _, n := range []struct {
+		name   string
+		absent int64
+		into   *int64
+	}{{"from", 0, &q.From}, {"to", -1, &q.To}, {"bits", 24, &bits}, {"channels", 2, &channels}} {
+		if *n.into, err = answer.QueryInt(r, n.name, n.absent); err != nil {
+			return q, err
+		}
+	}
+	q.Bits, q.Channels, q.File = int(bits), int(channels), delivery.File(r.URL.Query().Get("file"))
+	if q.File == "" {
+		q.File = delivery.WAV
+	}
+	return q, nil
+}
+
+// prepare makes ready what is to be exported.
+func (s *API) prepare(ctx context.Context, q ExportRequest) (v store.Version, m *mix.Mix, spec delivery.Spec, err error) {
+	if v, err = s.Store.Load(ctx, q.Reel); err != nil {
 		return
 	}
 	p := v.Reel.Props
-	var from, to, bits, channels int64
-	if from, err = answer.QueryInt(r, "from", 0); err != nil {
-		return
-	}
-	if to, err = answer.QueryInt(r, "to", v.Reel.Length()); err != nil {
-		return
-	}
-	if bits, err = answer.QueryInt(r, "bits", 24); err != nil {
-		return
-	}
-	if channels, err = answer.QueryInt(r, "channels", 2); err != nil {
-		return
+	from, to := q.From, q.To
+	if to == -1 {
+		to = v.Reel.Length()
 	}
 	if v.Reel.Length() == 0 {
 		err = answer.Bad("Nothing to export: this reel has no clips yet. Insert a source first.")
@@ -43,11 +67,7 @@ func (s *API) prepare(r *http.Request) (v store.Version, m *mix.Mix, spec delive
 		return
 	}
 	now := time.Now()
-	file := delivery.File(r.URL.Query().Get("file"))
-	if file == "" {
-		file = delivery.WAV
-	}
-	spec = delivery.Spec{From: from, To: to, Rate: p.SampleRate, Bits: int(bits), Channels: int(channels), File: file, Meta: wav.Meta{
+	spec = delivery.Spec{From: from, To: to, Rate: p.SampleRate, Bits: q.Bits, Channels: q.Channels, File: q.File, Meta: wav.Meta{
 		TimeReference: p.FrameRate.Sample(p.StartFrame, p.SampleRate) + from,
 		Description:   fmt.Sprintf("%s, revision %d", p.Name, v.Revision),
 		Date:          now.Format(time.DateOnly), Time: now.Format(time.TimeOnly),
@@ -60,31 +80,39 @@ func (s *API) prepare(r *http.Request) (v store.Version, m *mix.Mix, spec delive
 	return
 }
 
-func (s *API) getExportSurvey(w http.ResponseWriter, r *http.Request) {
-	v, m, spec, err := s.prepare(r)
-	var look struct {
-		delivery.Survey
-		Holes   [][2]int64 `json:"holes"`   // digital silence in what is exported
-		Missing int        `json:"missing"` // clips that nobody has a recording of, and so are silent
-	}
-	if err == nil {
-		look.Survey, err = delivery.Look(r.Context(), m, spec)
-	}
-	if err == nil {
-		look.Holes, err = s.Continuity.HolesIn(r.Context(), v.Reel, spec.From, spec.To)
-	}
-	if err == nil {
-		look.Missing = len(v.Reel.Sounding().SilentIn(spec.From, spec.To))
-	}
+// ExportSurvey is what an export would be.
+type ExportSurvey struct {
+	delivery.Survey
+	Holes   [][2]int64 `json:"holes" doc:"digital silence in what is exported"`
+	Missing int        `json:"missing" doc:"clips that nobody has a recording of, and so are silent"`
+}
+
+func (s *API) exportRoutes() {
+	get(s, "/reels/{reel}/export/survey", "getExportSurvey", "What an export would be: size, peaks, loudness, holes", s.getExportSurvey)
+}
+
+func (s *API) getExportSurvey(ctx context.Context, in *ExportRequest) (ExportSurvey, error) {
+	var out ExportSurvey
+	v, m, spec, err := s.prepare(ctx, *in)
 	if err != nil {
-		s.Fail(w, r, err)
-		return
+		return out, err
 	}
-	answer.JSON(w, http.StatusOK, look)
+	if out.Survey, err = delivery.Look(ctx, m, spec); err != nil {
+		return out, err
+	}
+	out.Missing = len(v.Reel.Sounding().SilentIn(spec.From, spec.To))
+	out.Holes, err = s.Continuity.HolesIn(ctx, v.Reel, spec.From, spec.To)
+	return out, err
 }
 
 func (s *API) getExport(w http.ResponseWriter, r *http.Request) {
-	v, m, spec, err := s.prepare(r)
+	q, err := exportRequest(r)
+	var v store.Version
+	var m *mix.Mix
+	var spec delivery.Spec
+	if err == nil {
+		v, m, spec, err = s.prepare(r.Context(), q)
+	}
 	exact := false
 	if err == nil && spec.Bits != 32 {
 		exact, err = delivery.Exact(r.Context(), m, spec)

@@ -6,7 +6,6 @@ import (
 	"syscall"
 	"time"
 
-	"blendseam/server/answer"
 	"blendseam/work"
 )
 
@@ -28,21 +27,26 @@ type Disk struct {
 // lowDisk is when room is called low.
 const lowDisk = 1 << 30
 
-func (s *API) getHealth(w http.ResponseWriter, r *http.Request) {
-	v := Vitals{Status: "ok", Database: "ok", Helpers: append([]string{}, work.LackingHelpers()...)}
+// health is the answer to a probe.
+type health struct {
+	Status     int
+	RetryAfter string `header:"Retry-After"`
+	Body       Vitals
+}
+
+func (s *API) getHealth(ctx context.Context, _ *struct{}) (*health, error) {
 	s.Notices.LookForHelpers()
-	v.Notices = s.Notices.List()
+	out := &health{Status: http.StatusOK, Body: Vitals{Status: "ok", Database: "ok", Helpers: append([]string{}, work.LackingHelpers()...), Notices: s.Notices.List()}}
+	v := &out.Body
 	var st syscall.Statfs_t
 	if err := syscall.Statfs(s.Library.Dir(), &st); err == nil {
 		v.Disk.FreeBytes = int64(st.Bavail) * st.Bsize
 		v.Disk.Low = v.Disk.FreeBytes < lowDisk
 	}
-	ctx, cancel := context.WithTimeout(r.Context(), 1500*time.Millisecond)
+	ctx, cancel := context.WithTimeout(ctx, 1500*time.Millisecond)
 	defer cancel()
-	status := http.StatusOK
 	if err := s.Store.Ping(ctx); err != nil {
-		v.Status, v.Database, status = "away", "away", http.StatusServiceUnavailable
-		w.Header().Set("Retry-After", "1")
+		v.Status, v.Database, out.Status, out.RetryAfter = "away", "away", http.StatusServiceUnavailable, "1"
 	}
-	answer.JSON(w, status, v)
+	return out, nil
 }

@@ -2,6 +2,7 @@ package api
 
 import (
 	"bytes"
+	"context"
 	"errors"
 	"fmt"
 	"io"
@@ -89,6 +90,7 @@ type ListLook struct {
 	Dry     *reel.Refusal         `json:"refused,omitempty"`
 }
 
+// ListTrack is a track that a list would bring.
 type ListTrack struct {
 	Name    string `json:"name"`
 	Picture bool   `json:"picture"`
@@ -123,8 +125,12 @@ func (s *API) postList(w http.ResponseWriter, r *http.Request) {
 	c := interchange.Conform(l, v.Reel)
 	edit := &reel.Assemble{Name: name, What: c.What}
 	if r.URL.Query().Get("take") != "" {
-		res, err := s.Store.Do(r.Context(), v.ID, v.Revision, edit)
-		s.done(w, r, res, err)
+		out, err := s.done(s.Store.Do(r.Context(), v.ID, v.Revision, edit))
+		if err != nil {
+			s.Fail(w, r, err)
+			return
+		}
+		answer.JSON(w, http.StatusOK, out)
 		return
 	}
 	out := ListLook{Title: l.Title, Rate: l.Rate.String(), Rates: []string{}, Start: l.Rate.Format(l.StartFrame), Lacking: c.Lacking, Notes: c.Notes, Clips: len(c.What.Clips)}
@@ -158,12 +164,12 @@ func ratesText(rates []timecode.Rate) string {
 }
 
 // outgoing is the reel as a list in a format, and what that does not hold.
-func (s *API) outgoing(r *http.Request) (name string, f listFormat, l interchange.List, lost []string, err error) {
-	v, err := s.version(r)
+func (s *API) outgoing(ctx context.Context, id int64, format string) (name string, f listFormat, l interchange.List, lost []string, err error) {
+	v, err := s.Store.Load(ctx, id)
 	if err != nil {
 		return "", f, l, nil, err
 	}
-	f, ok := formats[chi.URLParam(r, "format")]
+	f, ok := formats[format]
 	if !ok {
 		return "", f, l, nil, answer.Bad("Edits are written as edl or otio.")
 	}
@@ -172,49 +178,45 @@ func (s *API) outgoing(r *http.Request) (name string, f listFormat, l interchang
 		if src.Recording == "" || files[src.Recording] != "" {
 			continue
 		}
-		if p, known, err := s.Store.Picture(r.Context(), src.Recording); err == nil && known {
+		if p, known, err := s.Store.Picture(ctx, src.Recording); err == nil && known {
 			files[src.Recording] = p.FileName
-		} else if rec, known, err := s.Store.Recording(r.Context(), src.Recording, v.Reel.Props.SampleRate); err == nil && known {
+		} else if rec, known, err := s.Store.Recording(ctx, src.Recording, v.Reel.Props.SampleRate); err == nil && known {
 			files[src.Recording] = rec.FileName
 		}
 	}
-	// Several sources of one file are told apart by their own names.
-	many := map[string]int{}
-	for _, src := range v.Reel.Sources {
-		if !src.Shows() {
-			many[src.Recording]++
-		}
-	}
-	l, lost = interchange.FromReel(v.Reel, func(src reel.Source) string {
-		file := files[src.Recording]
-		if many[src.Recording] > 1 || file == "" || !interchange.Same(src.Name, file) {
-			return src.Name
-		}
-		return file
-	})
+	l, lost = interchange.FromReel(v.Reel, interchange.FileNames(v.Reel, files))
 	return v.Reel.Props.Name, f, l, append(lost, f.cannot(l)...), nil
 }
 
-// getListSurvey says what a format does not hold of the edit.
-func (s *API) getListSurvey(w http.ResponseWriter, r *http.Request) {
-	_, _, l, lost, err := s.outgoing(r)
-	if err != nil {
-		s.Fail(w, r, err)
-		return
-	}
-	events := 0
-	for _, t := range l.Tracks {
-		events += len(t.Events)
-	}
-	if lost == nil {
-		lost = []string{}
-	}
-	answer.JSON(w, http.StatusOK, map[string]any{"lost": lost, "events": events})
+// ListSurvey is what a format does not hold of an edit.
+type ListSurvey struct {
+	Lost   []string `json:"lost"`
+	Events int      `json:"events"`
+}
+
+func (s *API) listRoutes() {
+	get(s, "/reels/{reel}/lists/{format}/survey", "getListSurvey", "What a format does not hold of the edit", func(ctx context.Context, in *struct {
+		OfReel
+		Format string `path:"format" enum:"edl,otio"`
+	}) (ListSurvey, error) {
+		_, _, l, lost, err := s.outgoing(ctx, in.Reel, in.Format)
+		out := ListSurvey{Lost: some(lost)}
+		for _, t := range l.Tracks {
+			out.Events += len(t.Events)
+		}
+		return out, err
+	})
 }
 
 // getList sends the edit as a file.
 func (s *API) getList(w http.ResponseWriter, r *http.Request) {
-	name, f, l, _, err := s.outgoing(r)
+	id, err := answer.PathInt(r, "reel")
+	var name string
+	var f listFormat
+	var l interchange.List
+	if err == nil {
+		name, f, l, _, err = s.outgoing(r.Context(), id, chi.URLParam(r, "format"))
+	}
 	var text []byte
 	if err == nil {
 		text, err = f.write(l)

@@ -1,6 +1,7 @@
 package api
 
 import (
+	"context"
 	"fmt"
 	"net/http"
 
@@ -11,150 +12,135 @@ import (
 	"blendseam/store"
 )
 
-func (s *API) listReels(w http.ResponseWriter, r *http.Request) {
-	reels, err := s.Store.Shelf(r.Context(), r.URL.Query().Get("removed") != "")
-	if err != nil {
-		s.Fail(w, r, err)
-		return
-	}
-	answer.JSON(w, http.StatusOK, map[string]any{"reels": reels})
+func (s *API) reelRoutes() {
+	get(s, "/reels", "listReels", "The reels on the shelf, the last changed first", s.listReels)
+	create(s, "/reels", "createReel", "Make a reel with the tracks that one begins with", s.createReel)
+	get(s, "/reels/{reel}", "getReel", "A reel as it is now", s.getReel)
+	act(s, http.MethodDelete, "/reels/{reel}", "removeReel", "Remove a reel; it can be restored", func(ctx context.Context, in *OfReel) error {
+		return s.Store.Remove(ctx, in.Reel)
+	})
+	act(s, http.MethodPost, "/reels/{reel}/restore", "restoreReel", "Restore a removed reel", func(ctx context.Context, in *OfReel) error {
+		return s.Store.Restore(ctx, in.Reel)
+	})
+	create(s, "/reels/{reel}/copy", "copyReel", "Copy a reel under another name", s.copyReel)
+	get(s, "/reels/{reel}/timecode", "getTimecode", "Read a timecode and tell where in the reel it lies", s.getTimecode)
+	post(s, "/reels/{reel}/excerpts", "postExcerpt", "Copy clips, or what lies on tracks in a span, for a paste. Nothing is changed", s.postExcerpt)
+}
+
+// ReelList are reels on the shelf.
+type ReelList struct {
+	Reels []store.Entry `json:"reels"`
+}
+
+func (s *API) listReels(ctx context.Context, in *struct {
+	Removed bool `query:"removed" doc:"those that were removed instead"`
+}) (ReelList, error) {
+	reels, err := s.Store.Shelf(ctx, in.Removed)
+	return ReelList{some(reels)}, err
 }
 
 // NewReel is what a reel is made from.
 type NewReel struct {
 	Name       string        `json:"name"`
-	SampleRate int           `json:"sampleRate"`
+	SampleRate int           `json:"sampleRate,omitempty" doc:"48000 where it is left out"`
 	FrameRate  timecode.Rate `json:"frameRate"`
-	Start      string        `json:"start"` // timecode of the first sample
+	Start      string        `json:"start,omitempty" doc:"timecode of the first sample"`
 }
 
-func (s *API) createReel(w http.ResponseWriter, r *http.Request) {
-	var in NewReel
-	if err := answer.ReadJSON(r, &in); err != nil {
-		s.Fail(w, r, err)
-		return
+// createReel makes a reel with the tracks that one begins with.
+func (s *API) createReel(ctx context.Context, in *struct{ Body NewReel }) (*Made, error) {
+	n := in.Body
+	if n.SampleRate == 0 {
+		n.SampleRate = sound.DefaultRate
 	}
-	id, err := s.makeReel(r, in)
-	if err != nil {
-		s.Fail(w, r, err)
-		return
+	if err := n.FrameRate.Check(); err != nil {
+		return nil, answer.Bad(answer.UpperFirst(err.Error()) + ".")
 	}
-	w.Header().Set("Location", fmt.Sprintf("/api/v1/reels/%d", id))
-	answer.JSON(w, http.StatusCreated, map[string]int64{"id": id})
-}
-
-// makeReel makes a reel with the tracks that one begins with.
-func (s *API) makeReel(r *http.Request, in NewReel) (int64, error) {
-	if in.SampleRate == 0 {
-		in.SampleRate = sound.DefaultRate
-	}
-	if err := in.FrameRate.Check(); err != nil {
-		return 0, answer.Bad(answer.UpperFirst(err.Error()) + ".")
-	}
-	props := reel.Props{Name: in.Name, SampleRate: in.SampleRate, FrameRate: in.FrameRate}
-	if in.Start != "" {
-		start, err := in.FrameRate.Parse(in.Start)
+	props := reel.Props{Name: n.Name, SampleRate: n.SampleRate, FrameRate: n.FrameRate}
+	if n.Start != "" {
+		start, err := n.FrameRate.Parse(n.Start)
 		if err != nil || start < 0 {
-			return 0, answer.Bad(fmt.Sprintf("The start %q is not a timecode at %s frames a second.", in.Start, in.FrameRate))
+			return nil, answer.Bad(fmt.Sprintf("The start %q is not a timecode at %s frames a second.", n.Start, n.FrameRate))
 		}
 		props.StartFrame = start
 	}
 	doc, err := reel.New(props, reel.Starter)
 	if err != nil {
-		return 0, err
+		return nil, err
 	}
-	return s.Store.Create(r.Context(), doc)
+	id, err := s.Store.Create(ctx, doc)
+	return made(id, fmt.Sprintf("/api/v1/reels/%d", id)), err
 }
 
-func (s *API) getReel(w http.ResponseWriter, r *http.Request) {
-	v, err := s.version(r)
+func (s *API) getReel(ctx context.Context, in *OfReel) (store.Version, error) {
+	v, err := s.Store.Load(ctx, in.Reel)
 	if err != nil {
-		s.Fail(w, r, err)
-		return
+		return v, err
 	}
-	answer.JSON(w, http.StatusOK, v)
+	doc := *v.Reel
+	doc.Tracks, doc.Sources, doc.Clips, doc.Blends, doc.Markers = some(doc.Tracks), some(doc.Sources), some(doc.Clips), some(doc.Blends), some(doc.Markers)
+	v.Reel = &doc
+	return v, nil
 }
 
-func (s *API) removeReel(w http.ResponseWriter, r *http.Request) {
-	s.onShelf(w, r, func(id int64) error { return s.Store.Remove(r.Context(), id) })
-}
-
-func (s *API) restoreReel(w http.ResponseWriter, r *http.Request) {
-	s.onShelf(w, r, func(id int64) error { return s.Store.Restore(r.Context(), id) })
-}
-
-func (s *API) onShelf(w http.ResponseWriter, r *http.Request, do func(int64) error) {
-	id, err := answer.PathInt(r, "reel")
-	if err == nil {
-		err = do(id)
-	}
+func (s *API) copyReel(ctx context.Context, in *nameInput) (*Made, error) {
+	v, err := s.Store.Load(ctx, in.Reel)
 	if err != nil {
-		s.Fail(w, r, err)
-		return
+		return nil, err
 	}
-	w.WriteHeader(http.StatusNoContent)
+	if _, _, err = (&reel.SetReel{Name: &in.Body.Name}).Apply(v.Reel); err != nil {
+		return nil, err
+	}
+	id, err := s.Store.Copy(ctx, v.ID, in.Body.Name)
+	return made(id, fmt.Sprintf("/api/v1/reels/%d", id)), err
 }
 
-func (s *API) copyReel(w http.ResponseWriter, r *http.Request) {
-	v, err := s.version(r)
-	if err != nil {
-		s.Fail(w, r, err)
-		return
-	}
-	var in struct {
-		Name string `json:"name"`
-	}
-	if err = answer.ReadJSON(r, &in); err == nil {
-		_, _, err = (&reel.SetReel{Name: &in.Name}).Apply(v.Reel)
-	}
-	var id int64
-	if err == nil {
-		id, err = s.Store.Copy(r.Context(), v.ID, in.Name)
-	}
-	if err != nil {
-		s.Fail(w, r, err)
-		return
-	}
-	answer.JSON(w, http.StatusCreated, map[string]int64{"id": id})
-}
-
-func (s *API) getHistory(w http.ResponseWriter, r *http.Request) {
-	v, err := s.version(r)
-	var before, limit int64
-	if err == nil {
-		before, err = answer.QueryInt(r, "before", 0)
-	}
-	if err == nil {
-		limit, err = answer.QueryInt(r, "limit", 100)
-	}
-	var steps []store.Step
-	if err == nil {
-		steps, err = s.Store.History(r.Context(), v.ID, before, int(min(max(limit, 1), 1000)), r.URL.Query().Get("only") == "steps")
-	}
-	if err != nil {
-		s.Fail(w, r, err)
-		return
-	}
-	answer.JSON(w, http.StatusOK, map[string]any{"steps": steps})
+// Place is a timecode and where in the reel it lies.
+type Place struct {
+	Sample int64  `json:"sample"`
+	Text   string `json:"text"`
 }
 
 // getTimecode reads a timecode and tells where in the reel it lies.
-func (s *API) getTimecode(w http.ResponseWriter, r *http.Request) {
-	v, err := s.version(r)
+func (s *API) getTimecode(ctx context.Context, in *struct {
+	OfReel
+	Text string `query:"text" required:"true"`
+}) (Place, error) {
+	v, err := s.Store.Load(ctx, in.Reel)
 	if err != nil {
-		s.Fail(w, r, err)
-		return
+		return Place{}, err
 	}
 	p := v.Reel.Props
-	frame, err := p.FrameRate.Parse(r.URL.Query().Get("text"))
+	frame, err := p.FrameRate.Parse(in.Text)
 	if err != nil {
-		s.Fail(w, r, answer.Bad(answer.UpperFirst(err.Error())+"."))
-		return
+		return Place{}, answer.Bad(answer.UpperFirst(err.Error()) + ".")
 	}
 	if frame < p.StartFrame {
-		s.Fail(w, r, answer.Bad(fmt.Sprintf("The reel starts at %s; that is before it.", p.FrameRate.Format(p.StartFrame))))
-		return
+		return Place{}, answer.Bad(fmt.Sprintf("The reel starts at %s; that is before it.", p.FrameRate.Format(p.StartFrame)))
 	}
-	sample := p.FrameRate.Sample(frame-p.StartFrame, p.SampleRate)
-	answer.JSON(w, http.StatusOK, map[string]any{"sample": sample, "text": p.FrameRate.Format(frame)})
+	return Place{p.FrameRate.Sample(frame-p.StartFrame, p.SampleRate), p.FrameRate.Format(frame)}, nil
+}
+
+// ExcerptRequest names clips, or tracks and a span.
+type ExcerptRequest struct {
+	Clips  []reel.ID `json:"clips,omitempty"`
+	From   int64     `json:"from,omitempty"`
+	To     int64     `json:"to,omitempty"`
+	Tracks []reel.ID `json:"tracks,omitempty"`
+}
+
+// postExcerpt copies clips, or what sounds on tracks in a span, for a paste.
+// The reel stays as it is.
+func (s *API) postExcerpt(ctx context.Context, in *struct {
+	OfReel
+	Body ExcerptRequest
+}) (reel.Excerpt, error) {
+	v, err := s.Store.Load(ctx, in.Reel)
+	if err != nil {
+		return reel.Excerpt{}, err
+	}
+	if len(in.Body.Clips) > 0 {
+		return v.Reel.CopyClips(in.Body.Clips)
+	}
+	return v.Reel.CopySpan(in.Body.From, in.Body.To, in.Body.Tracks)
 }

@@ -1,98 +1,126 @@
 package api
 
 import (
+	"context"
 	"net/http"
 
 	"blendseam/core/reel"
+	"blendseam/interchange"
 	"blendseam/server/answer"
+	"blendseam/server/live"
 	"blendseam/store"
 )
+
+func (s *API) sourceRoutes() {
+	get(s, "/reels/{reel}/sources", "listSources", "The sources of a reel, with where each is used", s.listSources)
+	handle(s, operation(http.MethodPatch, "/reels/{reel}/sources/{source}", "renameSource", "Rename a source", http.StatusOK), sending(s.renameSource))
+	handle(s, operation(http.MethodDelete, "/reels/{reel}/sources/{source}", "removeSource", "Take a source off the list; clips of it stay", http.StatusOK), sending(func(ctx context.Context, in *OfSource) (live.Changed, error) {
+		return s.done(s.Store.Library(ctx, in.Reel, &reel.RemoveSource{Source: in.Source}))
+	}))
+	post(s, "/reels/{reel}/sources/{source}/restore", "restoreSource", "Put a source back on the list", s.restoreSource)
+	get(s, "/reels/{reel}/missing", "getMissing", "Sources without media, with the recording that each could be", s.getMissing)
+}
+
+// OfSource is a request about a source.
+type OfSource struct {
+	OfReel
+	Source reel.ID `path:"source" minimum:"0"`
+}
 
 // ListedSource is a source with what is known of its recording and its use.
 type ListedSource struct {
 	reel.Source
 	Details store.Recording `json:"details"`
-	Seen    *store.Picture  `json:"seen,omitempty"`  // of pictures
-	Sound   reel.ID         `json:"sound,omitempty"` // what was recorded with a picture
-	Used    []reel.ID       `json:"used"`            // clips
+	Seen    *store.Picture  `json:"seen,omitempty" doc:"of pictures"`
+	Sound   reel.ID         `json:"sound,omitempty" doc:"the source that was recorded with a picture"`
+	Used    []reel.ID       `json:"used" doc:"clips"`
 }
 
-func (s *API) listSources(w http.ResponseWriter, r *http.Request) {
-	v, err := s.version(r)
+// SourceList are the sources of a reel.
+type SourceList struct {
+	Sources []ListedSource `json:"sources"`
+}
+
+func (s *API) listSources(ctx context.Context, in *OfReel) (SourceList, error) {
+	out := SourceList{[]ListedSource{}}
+	v, err := s.Store.Load(ctx, in.Reel)
 	if err != nil {
-		s.Fail(w, r, err)
-		return
+		return out, err
 	}
 	used := map[reel.ID][]reel.ID{}
 	for _, c := range v.Reel.Clips {
 		used[c.Source] = append(used[c.Source], c.ID)
 	}
-	out := []ListedSource{}
 	for _, src := range v.Reel.Sources {
 		if src.Bed.Grown() || src.Unlisted && len(used[src.ID]) == 0 {
 			continue
 		}
-		rec, _, err := s.Store.Recording(r.Context(), src.Recording, v.Reel.Props.SampleRate)
+		rec, _, err := s.Store.Recording(ctx, src.Recording, v.Reel.Props.SampleRate)
 		if err != nil {
-			s.Fail(w, r, err)
-			return
+			return out, err
 		}
-		one := ListedSource{Source: src, Details: rec, Used: append([]reel.ID{}, used[src.ID]...)}
+		one := ListedSource{Source: src, Details: rec, Used: some(used[src.ID])}
 		if src.Shows() && src.Recording != "" {
-			if p, ok, err := s.Store.Picture(r.Context(), src.Recording); err == nil && ok {
+			if p, ok, err := s.Store.Picture(ctx, src.Recording); err == nil && ok {
 				one.Seen = &p
 			}
 			if snd, ok := v.Reel.SoundOf(src); ok {
 				one.Sound = snd.ID
 			}
 		}
-		out = append(out, one)
+		out.Sources = append(out.Sources, one)
 	}
-	answer.JSON(w, http.StatusOK, map[string]any{"sources": out})
+	return out, nil
 }
 
-func (s *API) renameSource(w http.ResponseWriter, r *http.Request) {
-	var in struct {
-		Name string `json:"name"`
-	}
-	if err := answer.ReadJSON(r, &in); err != nil {
-		s.Fail(w, r, err)
-		return
-	}
-	s.editSource(w, r, func(_ *reel.Reel, id reel.ID) (reel.Edit, error) {
-		return &reel.SetSource{Source: id, Name: in.Name}, nil
-	})
+func (s *API) renameSource(ctx context.Context, in *struct {
+	OfSource
+	Body NameRequest
+}) (live.Changed, error) {
+	return s.done(s.Store.Library(ctx, in.Reel, &reel.SetSource{Source: in.Source, Name: in.Body.Name}))
 }
 
-func (s *API) removeSource(w http.ResponseWriter, r *http.Request) {
-	s.editSource(w, r, func(_ *reel.Reel, id reel.ID) (reel.Edit, error) { return &reel.RemoveSource{Source: id}, nil })
-}
-
-func (s *API) restoreSource(w http.ResponseWriter, r *http.Request) {
-	s.editSource(w, r, func(doc *reel.Reel, id reel.ID) (reel.Edit, error) {
-		src, ok := doc.Source(id)
-		if !ok {
-			return nil, answer.Bad("That source is not in this reel.")
-		}
-		return &reel.AddSource{Source: src}, nil
-	})
-}
-
-// editSource makes an edit about the source that the path names.
-func (s *API) editSource(w http.ResponseWriter, r *http.Request, make func(*reel.Reel, reel.ID) (reel.Edit, error)) {
-	v, err := s.version(r)
-	var id int64
-	if err == nil {
-		id, err = answer.PathInt(r, "source")
-	}
-	var edit reel.Edit
-	if err == nil {
-		edit, err = make(v.Reel, reel.ID(id))
-	}
+func (s *API) restoreSource(ctx context.Context, in *OfSource) (live.Changed, error) {
+	v, err := s.Store.Load(ctx, in.Reel)
 	if err != nil {
-		s.Fail(w, r, err)
-		return
+		return live.Changed{}, err
 	}
-	res, err := s.Store.Library(r.Context(), v.ID, edit)
-	s.done(w, r, res, err)
+	src, ok := v.Reel.Source(in.Source)
+	if !ok {
+		return live.Changed{}, answer.Bad("That source is not in this reel.")
+	}
+	return s.done(s.Store.Library(ctx, in.Reel, &reel.AddSource{Source: src}))
+}
+
+// MissingSource is a source that is known by name alone, and what of the reel's
+// recordings it could be.
+type MissingSource struct {
+	interchange.Missing
+	Edit *Edit `json:"edit,omitempty" doc:"links it to the recording that matches"`
+}
+
+// MissingList are the sources of a reel without media.
+type MissingList struct {
+	Revision int64           `json:"revision"`
+	Missing  []MissingSource `json:"missing"`
+}
+
+// getMissing lists what is missing, with the recording that each is by its
+// name, where there is one.
+func (s *API) getMissing(ctx context.Context, in *OfReel) (MissingList, error) {
+	v, err := s.Store.Load(ctx, in.Reel)
+	out := MissingList{v.Revision, []MissingSource{}}
+	if err != nil {
+		return out, err
+	}
+	for _, m := range interchange.MissingOf(v.Reel) {
+		one := MissingSource{Missing: m}
+		if m.Link != nil {
+			if one.Edit, err = written(m.Link); err != nil {
+				return out, err
+			}
+		}
+		out.Missing = append(out.Missing, one)
+	}
+	return out, nil
 }

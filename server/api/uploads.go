@@ -7,8 +7,6 @@ import (
 	"strings"
 	"time"
 
-	"github.com/go-chi/chi/v5"
-
 	"blendseam/server/answer"
 	"blendseam/work"
 )
@@ -66,52 +64,47 @@ func fileNameOf(name string) string {
 	return work.Shorten(name)
 }
 
-func (s *API) listImports(w http.ResponseWriter, r *http.Request) {
-	v, err := s.version(r)
-	if err != nil {
-		s.Fail(w, r, err)
-		return
-	}
-	answer.JSON(w, http.StatusOK, map[string]any{"imports": s.Imports.Of(v.ID)})
+// ImportList are the files of a reel on their way in.
+type ImportList struct {
+	Imports []work.Job `json:"imports"`
 }
 
-// job is the import that the path names.
-func (s *API) job(r *http.Request) (*work.Job, error) {
-	id, err := answer.PathInt(r, "reel")
-	if err != nil {
-		return nil, err
-	}
-	j := s.Imports.Find(id, chi.URLParam(r, "import"))
+func (s *API) importRoutes() {
+	get(s, "/reels/{reel}/imports", "listImports", "Files on their way into a reel", func(ctx context.Context, in *OfReel) (ImportList, error) {
+		v, err := s.Store.Load(ctx, in.Reel)
+		return ImportList{some(s.Imports.Of(v.ID))}, err
+	})
+	act(s, http.MethodDelete, "/reels/{reel}/imports/{import}", "cancelImport", "Stop an import", func(_ context.Context, in *OfImport) error {
+		j, err := in.in(s)
+		if err == nil {
+			s.Imports.Stop(j)
+		}
+		return err
+	})
+	act(s, http.MethodPost, "/reels/{reel}/imports/{import}/channels", "chooseChannels", "Choose channels of a recording that has more than two", func(ctx context.Context, in *struct {
+		OfImport
+		Body struct {
+			Picks []work.Pick `json:"picks"`
+		}
+	}) error {
+		j, err := in.in(s)
+		if err != nil {
+			return err
+		}
+		return s.Imports.Choose(ctx, j, in.Body.Picks)
+	})
+}
+
+// OfImport is a request about a file on its way in.
+type OfImport struct {
+	OfReel
+	Import string `path:"import"`
+}
+
+func (q OfImport) in(s *API) (*work.Job, error) {
+	j := s.Imports.Find(q.Reel, q.Import)
 	if j == nil {
 		return nil, answer.Bad("That import is not known here any more.")
 	}
 	return j, nil
-}
-
-func (s *API) cancelImport(w http.ResponseWriter, r *http.Request) {
-	j, err := s.job(r)
-	if err != nil {
-		s.Fail(w, r, err)
-		return
-	}
-	s.Imports.Stop(j)
-	w.WriteHeader(http.StatusNoContent)
-}
-
-func (s *API) chooseChannels(w http.ResponseWriter, r *http.Request) {
-	var in struct {
-		Picks []work.Pick `json:"picks"`
-	}
-	j, err := s.job(r)
-	if err == nil {
-		err = answer.ReadJSON(r, &in)
-	}
-	if err == nil {
-		err = s.Imports.Choose(r.Context(), j, in.Picks)
-	}
-	if err != nil {
-		s.Fail(w, r, err)
-		return
-	}
-	w.WriteHeader(http.StatusNoContent)
 }

@@ -284,7 +284,7 @@ function bench() {
       for (const habit of ["rolls", "filter", "order", "later", "snapping", "pictureOpen", "nudgeBy", "folded", "shownOnLine", "lately", "guideSeen"]) {
         const kept = localStorage.getItem(habit);
         if (kept !== null) this[habit] = JSON.parse(kept);
-        if (habit === "filter" && !["all", "mend", "hear", "unknown", "fine"].includes(this.filter)) this.filter = "all";
+        if (habit === "filter" && !["all", "mend", "check", "unknown", "fine"].includes(this.filter)) this.filter = "all";
         this.$watch(habit, (/** @type {unknown} */ v) => localStorage.setItem(habit, JSON.stringify(v)));
       }
       this.$watch("target", (/** @type {number} */ id) => {

@@ -18,7 +18,7 @@ function apply(things, pairs) {
 
 /**
  * What lies on the tracks after a change.
- * @param {Lie} lie
+ * @param {Laid} lie
  * @param {Change} change
  */
 function lay(lie, change) {
@@ -150,7 +150,7 @@ export class Doc extends EventTarget {
     else await this.readSeams();
   }
 
-  /** What would lie on the tracks after a change. @param {Change} change @returns {Lie} */
+  /** What would lie on the tracks after a change. @param {Change} change @returns {Laid} */
   after(change) {
     const lie = { clips: new Map(this.clips), blends: new Map(this.blends), markers: new Map(this.markers), strikes: new Map(this.strikes), struck: this.struck, ties: new Map(this.ties), lanes: this.lanes };
     lay(lie, change);

@@ -98,7 +98,7 @@ export const measures = (tools) => ({
   // ——— Limits ———
 
   openLimits() {
-    const own = tools.doc.props.limits ?? {};
+    const own = /** @type {Record<string, Tolerance | undefined>} */ (tools.doc.props.limits ?? {});
     this.limitsProblem = "";
     this.limitRows = kinds.map(([id, name, unit]) => {
       const text = (/** @type {"hear" | "mend"} */ k) => {

@@ -27,7 +27,7 @@ export class CloseSheet extends EventTarget {
     this.seam = null;
     /** @type {CloseUp | null} what is, or while something is dragged what would be */
     this.info = null;
-    /** @type {Lie | null} what an edit that is tried would leave */
+    /** @type {Laid | null} what an edit that is tried would leave */
     this.lie = null;
     /** Whether the server could not be asked about this seam; it is asked again. */
     this.unread = false;

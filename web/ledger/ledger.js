@@ -16,7 +16,7 @@ const made = new WeakMap();
 const el = (id) => document.getElementById(id);
 
 /** Verdicts in words, for those who do not see the marks. */
-const words = { fine: "fine", muted: "not heard", unknown: "room not known", hear: "to check", mend: "to mend", "": "being measured" };
+const words = { fine: "fine", muted: "not heard", unknown: "room not known", check: "to check", mend: "to mend", "": "being measured" };
 
 /**
  * @param {import("../app/bench.js").Tools} tools

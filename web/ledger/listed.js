@@ -6,7 +6,7 @@
 export const keyOf = (s) => `${s.left}-${s.right}`;
 
 /** Whether a seam still asks for something. @param {any} s */
-export const asks = (s) => !s.accepted && (s.verdict === "mend" || s.verdict === "hear");
+export const asks = (s) => !s.accepted && (s.verdict === "mend" || s.verdict === "check");
 
 /** How bad a seam is in the order of the list. @param {any} s */
 export const worstOf = (s) => (asks(s) ? s.score : -1);
@@ -57,7 +57,7 @@ class Listed {
   constructor(seams) {
     this.rows = new Map(seams.map((s) => [keyOf(s), s]));
     /** @type {Record<string, number>} */
-    this.counts = { all: seams.length, mend: 0, hear: 0, unknown: 0, fine: 0, asks: 0 };
+    this.counts = { all: seams.length, mend: 0, check: 0, unknown: 0, fine: 0, asks: 0 };
     for (const s of seams) {
       if (asks(s)) this.counts.asks++;
       if (s.verdict === "fine" || s.accepted) this.counts.fine++;

@@ -80,7 +80,7 @@ export const sweeping = (tools) => ({
     if (!w || w.busy || w.problem) return "";
     const taken = w.rows.filter((/** @type {any} */ r) => r.take), worse = w.rows.filter((/** @type {any} */ r) => r.worse);
     const left = (/** @type {string} */ v) => w.rows.filter((/** @type {any} */ r) => (r.take && r.after ? r.after.verdict : r.before.verdict) === v).length;
-    const then = `after it ${left("mend")} to mend, ${left("hear")} to check`;
+    const then = `after it ${left("mend")} to mend, ${left("check")} to check`;
     return `${taken.length} of ${count(w.rows.length, "seam")} mended · ${then}${worse.length ? ` · left out as it would make them worse: ${worse.map((/** @type {any} */ r) => r.title).join(", ")}` : ""}`;
   },
   sweepTaken() {

@@ -27,7 +27,7 @@ export function ownFrame(src, n, p) {
   return Math.min(Math.max(own, 0), pic.frames - 1);
 }
 
-/** The shot at a sample: of the uppermost track of pictures that has one and is not switched off. @param {import("../app/doc.js").Doc} doc @param {Lie} lie @param {number} at */
+/** The shot at a sample: of the uppermost track of pictures that has one and is not switched off. @param {import("../app/doc.js").Doc} doc @param {Laid} lie @param {number} at */
 export function shotAt(doc, lie, at) {
   for (const t of doc.pictureTracks()) {
     if (t.mute) continue;
@@ -37,7 +37,7 @@ export function shotAt(doc, lie, at) {
   return null;
 }
 
-/** The number of a shot on its track, from 1. @param {Lie} lie @param {Clip} shot */
+/** The number of a shot on its track, from 1. @param {Laid} lie @param {Clip} shot */
 export const numberOf = (lie, shot) => (lie.lanes.get(shot.track) ?? []).findIndex((c) => c.id === shot.id) + 1;
 
 /** Source timecode of a frame of a shot, where the source tells it. @param {Source | undefined} src @param {number} n @param {Props} p */
@@ -47,7 +47,7 @@ export const sourceCode = (src, n, p) => (src && src.startTC >= 0 ? format(neare
  * Draws a frame of a shot into a box, as large as it fits.
  * @param {CanvasRenderingContext2D} g
  * @param {import("./frames.js").Frames} frames
- * @param {{doc: import("../app/doc.js").Doc, lie: Lie, shot: Clip, at: number, x: number, y: number, w: number, h: number}} o
+ * @param {{doc: import("../app/doc.js").Doc, lie: Laid, shot: Clip, at: number, x: number, y: number, w: number, h: number}} o
  * @returns {boolean} whether it is all here
  */
 export function drawShot(g, frames, { doc, lie, shot, at, x, y, w, h }) {

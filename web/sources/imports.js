@@ -20,7 +20,7 @@ export const importList = (tools) => ({
     // What is told while the list is on its way is newer than the list.
     const told = (this.told = new Map());
     const { imports } = await get(`/reels/${tools.uploads.reel}/imports`).catch(() => ({ imports: this.imports }));
-    const dismissed = this.dismissed ?? [];
+    const dismissed = /** @type {string[]} */ (this.dismissed ?? []);
     this.imports = imports.map((/** @type {ImportJob} */ j) => told.get(j.id) ?? j).filter((/** @type {ImportJob} */ j) => !dismissed.includes(j.id));
     for (const j of told.values()) if (!imports.some((/** @type {ImportJob} */ o) => o.id === j.id)) this.takeImport(j);
     if (this.told === told) this.told = null;

@@ -491,8 +491,8 @@ export class Lanes extends Sheet {
     const mine = this.seam && s.left === this.seam.left && s.right === this.seam.right;
     // An open end is marked smaller than a cut, and lies on its own clip. What a
     // seam asks for is told by shape: round is fine, a ring not known, a diamond to check, a triangle to mend.
-    const open = s.kind !== "cut", asks = s.accepted ? "fine" : s.verdict, half = (open ? 3 : 4.5) + (asks === "mend" ? 1.5 : asks === "hear" ? 1 : 0);
-    g.strokeStyle = asks === "mend" ? colour.madder : asks === "hear" ? colour.weld : open || !asks || asks === "muted" ? colour.ash : asks === "unknown" ? colour.ink : colour.verdigris;
+    const open = s.kind !== "cut", asks = s.accepted ? "fine" : s.verdict, half = (open ? 3 : 4.5) + (asks === "mend" ? 1.5 : asks === "check" ? 1 : 0);
+    g.strokeStyle = asks === "mend" ? colour.madder : asks === "check" ? colour.weld : open || !asks || asks === "muted" ? colour.ash : asks === "unknown" ? colour.ink : colour.verdigris;
     g.lineWidth = 1.5;
     if (!s.blend && !open) {
       g.beginPath();
@@ -508,7 +508,7 @@ export class Lanes extends Sheet {
       g.lineTo(x + half, y + half * 0.85);
       g.lineTo(x - half, y + half * 0.85);
       g.closePath();
-    } else if (asks === "hear") {
+    } else if (asks === "check") {
       g.moveTo(x, y - half);
       g.lineTo(x + half, y);
       g.lineTo(x, y + half);

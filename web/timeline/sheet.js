@@ -29,7 +29,7 @@ export class Sheet extends EventTarget {
     this.span = null;
     /** @type {Set<number>} the tracks that a span and the keys act on */
     this.working = new Set();
-    /** @type {Lie | null} what an edit that is tried would leave */
+    /** @type {Laid | null} what an edit that is tried would leave */
     this.trial = null;
     /** @type {Set<number>} clips that the trial changes in more than their place */
     this.tried = new Set();
@@ -142,7 +142,7 @@ export class Sheet extends EventTarget {
     else this.look((a + b) / 2 - (right - left) / 2);
   }
 
-  /** What is drawn: the reel, or what an edit that is tried would leave. @returns {Lie} */
+  /** What is drawn: the reel, or what an edit that is tried would leave. @returns {Laid} */
   get lie() {
     return this.trial ?? this.doc;
   }

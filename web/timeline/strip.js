@@ -19,7 +19,7 @@ export class Strip {
     /** @type {number[]} */
     this.levels = [];
     this.hop = 1;
-    /** @type {[number, number][]} */
+    /** @type {number[][]} */
     this.holes = [];
     this.dirty = true;
     timeline.addEventListener("view", () => this.redraw());
@@ -90,7 +90,7 @@ export class Strip {
     piece(last);
     // Where the room jumps the ledger says so: the mark of its verdict.
     for (const s of t.doc.seams) {
-      if (s.accepted || (s.verdict !== "hear" && s.verdict !== "mend") || !["room", "struck", "hole"].includes(s.what ?? "")) continue;
+      if (s.accepted || (s.verdict !== "check" && s.verdict !== "mend") || !["room", "struck", "hole"].includes(s.what ?? "")) continue;
       const x = t.x(s.at);
       if (x < -6 || x > w + 6) continue;
       g.fillStyle = s.verdict === "mend" ? colour.madder : colour.weld;

@@ -2,81 +2,60 @@ package api
 
 import (
 	"net/http"
+	"strconv"
 
 	"github.com/go-chi/chi/v5"
 
+	"blendseam/core/mix"
 	"blendseam/core/reel"
-	"blendseam/core/roomtone"
 	"blendseam/core/sound"
 	"blendseam/server/answer"
 	"blendseam/store"
 )
 
-// QuietOf are the quiet stretches of one source.
-type QuietOf struct {
-	Source reel.ID `json:"source"`
-	roomtone.Found
-}
-
-// getQuiet finds the quiet stretches of a source, or of all.
-func (s *API) getQuiet(w http.ResponseWriter, r *http.Request) {
+// getTone sends the sound of a bed, so that it is heard before it is laid.
+func (s *API) getTone(w http.ResponseWriter, r *http.Request) {
 	v, err := s.version(r)
-	var one int64
+	var n [4]int64
+	for i, name := range []string{"source", "start", "end", "seed"} {
+		if err == nil {
+			n[i], err = answer.QueryInt(r, name, 0)
+		}
+	}
+	var from, to int64
 	if err == nil {
-		one, err = answer.QueryInt(r, "source", 0)
+		from, err = answer.QueryInt(r, "from", 0)
 	}
-	var sources []reel.Source
 	if err == nil {
-		for _, src := range v.Reel.Sources {
-			if heard := !src.Bed.Grown() && !src.Shows() && !src.Missing(); heard && (!src.Unlisted && one == 0 || src.ID == reel.ID(one)) {
-				sources = append(sources, src)
-			}
-		}
-		if len(sources) == 0 {
-			err = answer.Bad("That source is not in this reel.")
-		}
+		to, err = answer.QueryInt(r, "to", 0)
 	}
-	name := r.URL.Query().Get("name")
-	if len(name) > 80 {
-		err = answer.Bad("The name of a search is too long.")
+	if err == nil {
+		err = checkSpan(from, to, v.Reel.Props.SampleRate)
 	}
-	out := make([]QuietOf, 0, len(sources))
-	told := -1.0
-	for i, src := range sources {
-		if err != nil {
-			break
+	db := 0.0
+	if text := r.URL.Query().Get("gain"); text != "" && err == nil {
+		if db, err = strconv.ParseFloat(text, 64); err != nil {
+			err = answer.Bad("“gain” has to be a number of dB.")
 		}
-		var f roomtone.Found
-		f, err = s.Quiet.Find(r.Context(), src, v.Reel.Props.SampleRate, 0, src.Length, func(p float64) {
-			if p = (float64(i) + p) / float64(len(sources)); p >= told+0.02 && name != "" {
-				told = p
-				s.Live.Tell(v.ID, "quiet", map[string]any{"name": name, "progress": p})
-			}
-		})
-		out = append(out, QuietOf{src.ID, f})
 	}
 	if err != nil {
 		s.Fail(w, r, err)
 		return
 	}
-	answer.JSON(w, http.StatusOK, map[string]any{"sources": out})
-}
-
-// strikeOf is the struck span that the path names.
-func (s *API) strikeOf(r *http.Request) (store.Version, reel.Strike, error) {
-	v, err := s.version(r)
+	// Laid on a reel of its own, so that what is heard is what would be laid.
+	alone := &reel.Reel{Props: v.Reel.Props, NextID: v.Reel.NextID + 2, Sources: v.Reel.Sources, Tracks: []reel.Track{{ID: v.Reel.NextID, Name: "tone", Role: reel.RoomTone}}}
+	lay := &reel.LayTone{Track: v.Reel.NextID, From: 0, To: to, GainDB: db, Tone: reel.Tone{Source: reel.ID(n[0]), From: n[1], To: n[2], Seed: max(n[3], 1), Room: r.URL.Query().Get("room")}}
+	at, _, err := lay.Apply(alone)
+	var m *mix.Mix
+	if err == nil {
+		m, err = s.mixOf(at, mix.Options{})
+	}
 	if err != nil {
-		return v, reel.Strike{}, err
+		s.Fail(w, r, err)
+		return
 	}
-	id, err := answer.PathInt(r, "strike")
-	if err != nil {
-		return v, reel.Strike{}, err
-	}
-	k, ok := v.Reel.Strike(reel.ID(id))
-	if !ok {
-		return v, k, answer.Bad("That strike is gone.")
-	}
-	return v, k, nil
+	w.Header().Set("Cache-Control", "no-store")
+	s.streamPCM(w, r, from, to, m.Render)
 }
 
 // grownOf is the source of room tone that the path names, and its sound.
