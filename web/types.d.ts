@@ -66,4 +66,10 @@ type Rated = Pick<Seam, "verdict" | "brief" | "what" | "score" | "accepted" | "p
 /** What lies on the tracks: as it is, or as an edit would leave it. */
 type Laid = { clips: Map<number, Clip>; blends: Map<number, Blend>; markers: Map<number, Marker>; strikes: Map<number, Strike>; struck: Map<number, Strike[]>; ties: Map<number, Tie>; lanes: Map<number, Clip[]> };
 
-declare const Alpine: { data(name: string, make: () => object): void; store(name: string, value?: object): any; reactive<T extends object>(value: T): T };
+declare const Alpine: {
+  data(name: string, make: () => object): void;
+  store(name: string, value?: object): any;
+  reactive<T extends object>(value: T): T;
+  effect(run: () => void): void;
+  nextTick(run?: () => void): Promise<void>;
+};

@@ -1,16 +1,11 @@
 // What each key does at the bench.
 
+import { el, panel } from "../lib/panel.js";
 import { combination, commandOf, commands, keyName, keysOf } from "./keys.js";
 import { frameLength, frameOf, sampleOf } from "../lib/timecode.js";
 
-/** @param {string} id @returns {any} */
-const el = (id) => document.getElementById(id);
-
-/**
- * @param {import("./bench.js").Tools} tools
- * @returns {object & ThisType<any>}
- */
-export const keys = (tools) => ({
+/** @param {import("./app.js").App} app */
+export const keys = (app) => panel({
   keySearch: "",
   helping: false, // the list is made when it is asked for
   /** The commands that a search finds, by group. */
@@ -41,13 +36,13 @@ export const keys = (tools) => ({
   },
 
   /** @param {KeyboardEvent} e */
-  key(e) {
-    if (e.defaultPrevented || document.querySelector("dialog[open]") || this.menu) return;
+  press(e) {
+    if (e.defaultPrevented || document.querySelector("dialog[open]") || app.menu.open) return;
     // The key for the menu opens it at the playhead, on the track worked on.
     if (e.key === "ContextMenu" || (e.key === "F10" && e.shiftKey)) {
-      const t = tools.timeline, row = t.layout().find((r) => t.working.has(r.track.id)), box = t.parts.lanes.getBoundingClientRect();
+      const t = app.timeline, row = t.layout().find((r) => t.working.has(r.track.id)), box = t.parts.lanes.getBoundingClientRect();
       e.preventDefault();
-      this.openMenu({ clip: this.clipsHere()[0], track: row?.track, at: Math.round(t.playhead), x: box.left + t.x(t.playhead), y: box.top + (row?.top ?? 0) });
+      app.menu.openMenu({ clip: app.act.clipsHere()[0], track: row?.track, at: Math.round(t.playhead), x: box.left + t.x(t.playhead), y: box.top + (row?.top ?? 0) });
       return;
     }
     const target = /** @type {HTMLElement} */ (e.target);
@@ -63,9 +58,9 @@ export const keys = (tools) => ({
     // A button keeps its own keys, a slider its arrows, the ledger its up and down.
     if (target.matches?.("button, a, summary, [role=option]") && (e.key === " " || e.key === "Enter") && !e.shiftKey && target.dataset.keys !== "pass") return;
     if (target.matches?.("input[type=range], [role=radio]") && e.key.startsWith("Arrow")) return;
-    if (this.going && id !== "gotoTime") {
+    if (app.listen.going && id !== "gotoTime") {
       e.preventDefault();
-      void this.going.then(() => this.run(id));
+      void app.listen.going.then(() => this.run(id));
       return;
     }
     if (this.run(id)) e.preventDefault();
@@ -73,68 +68,68 @@ export const keys = (tools) => ({
 
   /** @param {string} id @returns {boolean} whether it is a command */
   run(id) {
-    const p = tools.doc.props, frame = Math.round(frameLength(p)), rate = p.sampleRate;
-    const step = (/** @type {number} */ n) => this.seek(sampleOf(Math.max(frameOf(Math.round(tools.timeline.playhead), p) + n, 0), p));
+    const p = app.doc.props, frame = Math.round(frameLength(p)), rate = p.sampleRate;
+    const step = (/** @type {number} */ n) => app.listen.seek(sampleOf(Math.max(frameOf(Math.round(app.timeline.playhead), p) + n, 0), p));
     /** @type {Record<string, () => void>} */
     const does = {
-      play: () => this.playStop(),
-      playBlend: () => void this.playSeam("blend"),
-      playHard: () => void this.playSeam("hard"),
-      playOut: () => void this.playSeam("out"),
-      playIn: () => void this.playSeam("in"),
-      playBefore: () => void this.playSeam("before"),
-      walk: () => this.walk(),
-      loop: () => this.toggleLoop(),
-      nextBad: () => this.stepBad(1),
-      prevBad: () => this.stepBad(-1),
-      sweep: () => this.openSweep(),
-      blendSpan: () => void this.blendSpan(),
-      better: () => void this.findBetter(),
-      accept: () => void this.accept(),
-      nextSeam: () => this.stepSeam(1),
-      prevSeam: () => this.stepSeam(-1),
+      play: () => app.listen.playStop(),
+      playBlend: () => void app.listen.playSeam("blend"),
+      playHard: () => void app.listen.playSeam("hard"),
+      playOut: () => void app.listen.playSeam("out"),
+      playIn: () => void app.listen.playSeam("in"),
+      playBefore: () => void app.listen.playSeam("before"),
+      walk: () => app.ledger.walk(),
+      loop: () => app.listen.toggleLoop(),
+      nextBad: () => app.ledger.stepBad(1),
+      prevBad: () => app.ledger.stepBad(-1),
+      sweep: () => app.sweep.openSweep(),
+      blendSpan: () => void app.mend.blendSpan(),
+      better: () => void app.measures.findBetter(),
+      accept: () => void app.ledger.accept(),
+      nextSeam: () => app.ledger.stepSeam(1),
+      prevSeam: () => app.ledger.stepSeam(-1),
       frameLeft: () => step(-1), frameRight: () => step(1), tenLeft: () => step(-10), tenRight: () => step(10),
-      toStart: () => this.seek(0), toEnd: () => this.seek(tools.doc.length),
-      spanIn: () => (this.stage === "source" ? tools.sourceView.mark(Math.max(tools.sourceView.playhead, 0), this.mark.to) : this.setSpan("from")),
-      spanOut: () => (this.stage === "source" ? tools.sourceView.mark(this.mark.from, Math.max(tools.sourceView.playhead, 1)) : this.setSpan("to")),
-      zoomIn: () => (this.stage === "source" ? tools.sourceView.zoom(0.6) : tools.timeline.zoom(0.6)),
-      zoomOut: () => (this.stage === "source" ? tools.sourceView.zoom(1 / 0.6) : tools.timeline.zoom(1 / 0.6)),
+      toStart: () => app.listen.seek(0), toEnd: () => app.listen.seek(app.doc.length),
+      spanIn: () => (app.session.stage === "source" ? app.sourceView.mark(Math.max(app.sourceView.playhead, 0), app.session.mark.to) : app.listen.setSpan("from")),
+      spanOut: () => (app.session.stage === "source" ? app.sourceView.mark(app.session.mark.from, Math.max(app.sourceView.playhead, 1)) : app.listen.setSpan("to")),
+      zoomIn: () => (app.session.stage === "source" ? app.sourceView.zoom(0.6) : app.timeline.zoom(0.6)),
+      zoomOut: () => (app.session.stage === "source" ? app.sourceView.zoom(1 / 0.6) : app.timeline.zoom(1 / 0.6)),
       zoomSeam: () => {
-        if (!this.seam) return;
-        tools.timeline.look(this.seam.at - rate * 1.5, (rate * 3) / tools.timeline.width);
+        if (!app.session.seam) return;
+        app.timeline.look(app.session.seam.at - rate * 1.5, (rate * 3) / app.timeline.width);
       },
-      zoomWhole: () => tools.timeline.whole(),
-      strike: () => void this.strike(), strikeCovered: () => void this.strikeCovered(), acceptOn: () => void this.acceptOn(), lower: () => void this.strike(true), lift: () => this.liftStrike(), tighten: () => void this.tighten(),
-      cover: () => void this.cover(), nextTone: () => void this.nextTone(), fills: () => this.openFills(), bed: () => this.openBed(), swatch: () => void this.keepMarked(),
-      nextHole: () => this.stepHole(1), prevHole: () => this.stepHole(-1), tabRoom: () => this.showTab("room"),
-      prevMarker: () => this.stepMarker(-1), nextMarker: () => this.stepMarker(1), marker: () => this.addMarker(),
-      trackUp: () => this.workOn(-1, false), trackDown: () => this.workOn(1, false), workUp: () => this.workOn(-1, true), workDown: () => this.workOn(1, true),
+      zoomWhole: () => app.timeline.whole(),
+      strike: () => void app.strike.strikeSpan(), strikeCovered: () => void app.strike.strikeCovered(), acceptOn: () => void app.ledger.acceptOn(), lower: () => void app.strike.strikeSpan(true), lift: () => app.strike.liftStrike(), tighten: () => void app.strike.tighten(),
+      cover: () => void app.strike.cover(), nextTone: () => void app.strike.nextTone(), fills: () => app.fill.openFills(), bed: () => app.fill.openBed(), swatch: () => void app.room.keepMarked(),
+      nextHole: () => app.holes.stepHole(1), prevHole: () => app.holes.stepHole(-1), tabRoom: () => app.sources.showTab("room"),
+      prevMarker: () => app.history.stepMarker(-1), nextMarker: () => app.history.stepMarker(1), marker: () => app.history.addMarker(),
+      trackUp: () => app.act.workOn(-1, false), trackDown: () => app.act.workOn(1, false), workUp: () => app.act.workOn(-1, true), workDown: () => app.act.workOn(1, true),
       gotoTime: () => el("timecode").select(),
-      tabSeams: () => this.showTab("seams"), tabSources: () => this.showTab("sources"), tabMarkers: () => this.showTab("markers"), tabSteps: () => this.showTab("steps"),
-      spanClip: () => this.spanHere(),
-      chooseHere: () => this.chooseMany("here"), chooseAll: () => this.chooseMany("all"), chooseAfter: () => this.chooseMany("after"),
-      actOut: () => this.actOn("out"), actIn: () => this.actOn("in"), actCut: () => this.actOn("cut"), actBlend: () => this.actOn("blend"),
-      splitEdit: () => this.toggleSplit(), actLead: () => this.actOn("lead"), takeLead: () => void this.takeLeadWay("leads"), takeLag: () => void this.takeLeadWay("lags"), straight: () => void this.takeLeadWay("straight"),
-      hearLead: () => void this.takeLeadWay("leads", true), hearLag: () => void this.takeLeadWay("lags", true), hearStraight: () => void this.takeLeadWay("straight", true),
-      tie: () => this.tieChosen(), resyncMove: () => this.resync("move"), resyncSlip: () => this.resync("slip"), nextCut: () => this.stepCut(1), prevCut: () => this.stepCut(-1), picture: () => this.togglePicture(),
-      actClip: () => this.actOn("clip"), actSlip: () => this.actOn("slip"), actSlide: () => this.actOn("slide"),
-      blend: () => this.putBlend(), hardCut: () => this.takeBlendOff(),
-      later: () => this.nudge(frame), earlier: () => this.nudge(-frame),
-      laterTen: () => this.nudge(Math.round(10 * frameLength(p))), earlierTen: () => this.nudge(-Math.round(10 * frameLength(p))),
-      laterFive: () => this.nudge(Math.round(5 * frameLength(p))), earlierFive: () => this.nudge(-Math.round(5 * frameLength(p))),
-      laterTyped: () => this.nudgeTyped(1), earlierTyped: () => this.nudgeTyped(-1),
-      waves: () => this.toggleShown("waves"), curves: () => this.toggleShown("curves"), foldList: () => this.fold("list"), foldCard: () => this.fold("card"), numbers: () => void this.explain(""),
-      laterMs: () => this.nudge(Math.round(rate / 1000)), earlierMs: () => this.nudge(-Math.round(rate / 1000)),
-      split: () => this.splitHere(), join: () => void this.joinSeam(), headHere: () => this.trimHere("head"), tailHere: () => this.trimHere("tail"),
-      takeOut: () => this.takeOut(), takeOutOther: () => this.takeOut(true), keepSpan: () => this.keepSpan(), closeGap: () => this.closeGap(), insertTime: () => this.insertTime(),
-      follow: () => this.setLater(this.later === "follow" ? "stay" : "follow"), followTrack: () => this.setLater(this.later === "followTrack" ? "stay" : "followTrack"), snap: () => this.setSnapping(!this.snapping),
-      copy: () => void this.copy(), cut: () => void this.cut(), paste: () => this.paste(),
-      layIn: () => void this.layIn(), fillIn: () => void this.fill("in"), fillOut: () => void this.fill("out"), source: () => this.goToSource(),
-      moveUp: () => this.moveClips(-1), moveDown: () => this.moveClips(1), orderUp: () => this.orderTrack(-1), orderDown: () => this.orderTrack(1),
-      mute: () => this.switchWorking("mute"), solo: () => this.switchWorking("solo"), lock: () => this.switchWorking("locked"),
-      keep: () => this.keepVersion(),
-      undo: () => void this.undoStep(), redo: () => void this.redoStep(),
-      export: () => this.openExport(), nextPreset: () => void this.nextPreset(), takeOffer: () => this.takeOffer(), help: () => this.help(), palette: () => this.openPalette(), guide: () => this.startGuide(),
+      tabSeams: () => app.sources.showTab("seams"), tabSources: () => app.sources.showTab("sources"), tabMarkers: () => app.sources.showTab("markers"), tabSteps: () => app.sources.showTab("steps"),
+      spanClip: () => app.trim.spanHere(),
+      chooseHere: () => app.clips.chooseMany("here"), chooseAll: () => app.clips.chooseMany("all"), chooseAfter: () => app.clips.chooseMany("after"),
+      actOut: () => app.act.actOn("out"), actIn: () => app.act.actOn("in"), actCut: () => app.act.actOn("cut"), actBlend: () => app.act.actOn("blend"),
+      splitEdit: () => app.lead.toggleSplit(), actLead: () => app.act.actOn("lead"), takeLead: () => void app.lead.takeLeadWay("leads"), takeLag: () => void app.lead.takeLeadWay("lags"), straight: () => void app.lead.takeLeadWay("straight"),
+      hearLead: () => void app.lead.takeLeadWay("leads", true), hearLag: () => void app.lead.takeLeadWay("lags", true), hearStraight: () => void app.lead.takeLeadWay("straight", true),
+      tie: () => app.picture.tieChosen(), resyncMove: () => app.picture.resync("move"), resyncSlip: () => app.picture.resync("slip"), nextCut: () => app.picture.stepCut(1), prevCut: () => app.picture.stepCut(-1), picture: () => app.picture.togglePicture(),
+      actClip: () => app.act.actOn("clip"), actSlip: () => app.act.actOn("slip"), actSlide: () => app.act.actOn("slide"),
+      blend: () => app.mend.putBlend(), hardCut: () => app.mend.takeBlendOff(),
+      later: () => app.act.nudge(frame), earlier: () => app.act.nudge(-frame),
+      laterTen: () => app.act.nudge(Math.round(10 * frameLength(p))), earlierTen: () => app.act.nudge(-Math.round(10 * frameLength(p))),
+      laterFive: () => app.act.nudge(Math.round(5 * frameLength(p))), earlierFive: () => app.act.nudge(-Math.round(5 * frameLength(p))),
+      laterTyped: () => app.act.nudgeTyped(1), earlierTyped: () => app.act.nudgeTyped(-1),
+      waves: () => app.view.toggleShown("waves"), curves: () => app.view.toggleShown("curves"), foldList: () => app.view.fold("list"), foldCard: () => app.view.fold("card"), numbers: () => void app.view.explain(""),
+      laterMs: () => app.act.nudge(Math.round(rate / 1000)), earlierMs: () => app.act.nudge(-Math.round(rate / 1000)),
+      split: () => app.trim.splitHere(), join: () => void app.trim.joinSeam(), headHere: () => app.trim.trimHere("head"), tailHere: () => app.trim.trimHere("tail"),
+      takeOut: () => app.trim.takeOut(), takeOutOther: () => app.trim.takeOut(true), keepSpan: () => app.trim.keepSpan(), closeGap: () => app.trim.closeGap(), insertTime: () => app.trim.insertTime(),
+      follow: () => app.act.setLater(app.session.later === "follow" ? "stay" : "follow"), followTrack: () => app.act.setLater(app.session.later === "followTrack" ? "stay" : "followTrack"), snap: () => app.act.setSnapping(!app.session.snapping),
+      copy: () => void app.trim.copy(), cut: () => void app.trim.cut(), paste: () => app.trim.paste(),
+      layIn: () => void app.sources.layIn(), fillIn: () => void app.sources.fillGap("in"), fillOut: () => void app.sources.fillGap("out"), source: () => app.trim.goToSource(),
+      moveUp: () => app.trim.moveClips(-1), moveDown: () => app.trim.moveClips(1), orderUp: () => app.clips.orderTrack(-1), orderDown: () => app.clips.orderTrack(1),
+      mute: () => app.act.switchWorking("mute"), solo: () => app.act.switchWorking("solo"), lock: () => app.act.switchWorking("locked"),
+      keep: () => app.history.keepVersion(),
+      undo: () => void app.mend.undoStep(), redo: () => void app.mend.redoStep(),
+      export: () => app.exporter.openExport(), nextPreset: () => void app.blends.nextPreset(), takeOffer: () => app.page.takeOffer(), help: () => this.help(), palette: () => app.palette.openPalette(), guide: () => app.guide.startGuide(),
       back: () => this.backOut(),
     };
     does[id]?.();
@@ -143,17 +138,17 @@ export const keys = (tools) => ({
 
   /** Escape backs out of what is going on, the nearest first. */
   backOut() {
-    if (tools.timeline.backOut) tools.timeline.backOut();
-    else if (tools.close.backOut) tools.close.backOut();
-    else if (this.playing) tools.player.stop();
-    else if (this.toast) this.toast = null;
-    else if (tools.timeline.span) this.clearSpan();
-    else if (this.stage === "source") this.closeSource();
-    else if (tools.timeline.chosen.size || this.track) {
-      tools.timeline.chosen.clear();
-      this.track = null;
-      this.takeChosen();
-      tools.timeline.redraw();
+    if (app.timeline.backOut) app.timeline.backOut();
+    else if (app.close.backOut) app.close.backOut();
+    else if (app.session.playing) app.player.stop();
+    else if (app.page.toast) app.page.toast = null;
+    else if (app.session.span) app.listen.clearSpan();
+    else if (app.session.stage === "source") app.sources.closeSource();
+    else if (app.session.chosen.size || app.session.track) {
+      app.session.chosen = new Set();
+      app.session.track = null;
+      app.clips.takeChosen();
+      app.timeline.redraw();
     }
   },
 });

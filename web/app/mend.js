@@ -1,5 +1,6 @@
 // Edits at the bench: blends, fades, undo.
 
+import { panel } from "../lib/panel.js";
 import { Problem, say } from "./api.js";
 import { leadWords } from "../picture/split.js";
 import { lengthOf, noLength, shift, shortAt, span } from "../lib/timecode.js";
@@ -7,11 +8,8 @@ import { lengthOf, noLength, shift, shortAt, span } from "../lib/timecode.js";
 /** A trial under way, and the newest that waits. */
 const trial = { busy: false, next: /** @type {(() => Promise<void>) | null} */ (null) };
 
-/**
- * @param {import("./bench.js").Tools} tools
- * @returns {object & ThisType<any>}
- */
-export const mending = (tools) => ({
+/** @param {import("./app.js").App} app */
+export const mending = (app) => panel({
   /**
    * Makes an edit; a refusal is told with what would be possible, one click away.
    * @param {string} kind
@@ -22,32 +20,32 @@ export const mending = (tools) => ({
    */
   async edit(kind, what, offer, nearest = false) {
     try {
-      const c = await tools.doc.edit(kind, what);
-      if (c.outcome.notes?.length) this.tell(c.outcome.notes.join(" "));
-      else this.toast = null;
-      if (c.outcome.says?.length) this.hint = c.outcome.says.join(" · ");
+      const c = await app.doc.edit(kind, what);
+      if (c.outcome.notes?.length) app.page.tell(c.outcome.notes.join(" "));
+      else app.page.toast = null;
+      if (c.outcome.says?.length) app.page.hint = c.outcome.says.join(" · ");
       return c;
     } catch (err) {
       const p = err instanceof Problem ? err : null;
       if (p && nearest && p.offer?.do === kind) {
         const c = await this.edit(kind, /** @type {any} */ (p.offer.with));
-        if (c && !c.outcome.notes?.length) this.tell(p.message);
+        if (c && !c.outcome.notes?.length) app.page.tell(p.message);
         return c;
       }
       const better = p?.offer ?? offer;
-      if (p && better) this.tell(p.message, this.offerText(better), () => void this.edit(better.do, /** @type {any} */ (better.with)));
-      else this.tell(say(err));
+      if (p && better) app.page.tell(p.message, this.offerText(better), () => void this.edit(better.do, /** @type {any} */ (better.with)));
+      else app.page.tell(say(err));
       // Fields go back to what is.
-      void tools.close.read();
-      this.takeChosen();
-      if (this.track) this.track = { ...this.track };
+      void app.close.read();
+      app.clips.takeChosen();
+      if (app.session.track) app.session.track = { ...app.session.track };
       return null;
     }
   },
 
   /** @param {Edit} offer */
   offerText(offer) {
-    const w = /** @type {any} */ (offer.with), p = tools.doc.props;
+    const w = /** @type {any} */ (offer.with), p = app.doc.props;
     if (offer.do === "setBlend") return `Take ${span(w.before + w.after, p)}`;
     if (offer.do === "setFade") return `Take ${span(w.fade.length, p)}`;
     if (offer.do === "lead" && w.cuts.length === 1) return w.frames ? `Let it ${leadWords(w.frames).replace(/^(lead|lag)s/, "$1")}` : "Cut straight";
@@ -71,16 +69,16 @@ export const mending = (tools) => ({
   rehearse(kind, what) {
     trial.next = async () => {
       try {
-        const r = await tools.doc.dryRun(kind, what, tools.close.query);
-        if (r.closeUp) tools.close.rehearse(r.closeUp, r.change);
-        this.limit = "";
+        const r = await app.doc.dryRun(kind, what, app.close.query);
+        if (r.closeUp) app.close.rehearse(r.closeUp, r.change);
+        app.closeup.limit = "";
       } catch (err) {
-        this.limit = say(err);
+        app.closeup.limit = say(err);
       }
     };
     if (trial.busy) return;
     trial.busy = true;
-    tools.close.trial = true;
+    app.close.trial = true;
     void (async () => {
       while (trial.next) {
         const run = trial.next;
@@ -88,22 +86,22 @@ export const mending = (tools) => ({
         await run();
       }
       trial.busy = false;
-      tools.close.trial = false;
+      app.close.trial = false;
     })();
   },
 
   /** The blend that is there, or the usual one. */
   blendNow() {
-    const s = this.seam, b = s && tools.doc.blendOf(s.left, s.right);
+    const s = app.session.seam, b = s && app.doc.blendOf(s.left, s.right);
     if (b) return { before: b.before, after: b.after, law: b.law, lean: b.lean, out: b.out, in: b.in };
-    return this.blendFrom(this.usual);
+    return app.blends.blendFrom(app.blends.usual);
   },
 
   /** @param {Record<string, any>} alter @param {boolean} [trial] */
   setBlend(alter, trial = false) {
-    const s = this.seam;
+    const s = app.session.seam;
     if (!s || s.kind !== "cut") {
-      this.tell("A blend joins two clips that meet. Select a cut between two clips, or two overlapping clips on two tracks; at a gap, use a fade.");
+      app.page.tell("A blend joins two clips that meet. Select a cut between two clips, or two overlapping clips on two tracks; at a gap, use a fade.");
       return undefined;
     }
     const what = { left: s.left, right: s.right, ...this.blendNow(), ...alter };
@@ -114,34 +112,34 @@ export const mending = (tools) => ({
 
   /** Two chosen clips on two tracks that overlap or meet, the earlier one first. */
   pairOver() {
-    const two = [...tools.timeline.chosen].map((id) => tools.doc.clips.get(id)).filter((c) => c !== undefined).sort((a, b) => a.start - b.start);
+    const two = [...app.session.chosen].map((id) => app.doc.clips.get(id)).filter((c) => c !== undefined).sort((a, b) => a.start - b.start);
     return two.length === 2 && two[0].track !== two[1].track ? two : null;
   },
   /** The cuts between chosen clips that have no blend. @returns {{left: number, right: number}[]} */
   bareCuts() {
-    const chosen = tools.timeline.chosen;
+    const chosen = app.session.chosen;
     if (chosen.size < 3) return []; // two that meet are one seam
-    return tools.doc.seams.filter((s) => s.kind === "cut" && !s.blend && chosen.has(s.left) && chosen.has(s.right)).map(({ left, right }) => ({ left, right }));
+    return app.doc.seams.filter((s) => s.kind === "cut" && !s.blend && chosen.has(s.left) && chosen.has(s.right)).map(({ left, right }) => ({ left, right }));
   },
   /** Blends two clips over two tracks: their overlap, or by the usual blend where they meet. @param {Clip[]} two */
   async blendOver([left, right]) {
     const made = left.start + left.length === right.start
-      ? await this.edit("setBlend", { left: left.id, right: right.id, ...this.blendFrom(this.usual) })
-      : await this.edit("blendOver", { left: left.id, right: right.id, law: this.usual.law, lean: this.usual.lean });
+      ? await this.edit("setBlend", { left: left.id, right: right.id, ...app.blends.blendFrom(app.blends.usual) })
+      : await this.edit("blendOver", { left: left.id, right: right.id, law: app.blends.usual.law, lean: app.blends.usual.lean });
     if (!made) return;
-    await tools.doc.settled();
-    const s = tools.doc.seams.find((o) => o.left === left.id && o.right === right.id);
-    if (s) this.chooseSeam(s, undefined, true);
+    await app.doc.settled();
+    const s = app.doc.seams.find((o) => o.left === left.id && o.right === right.id);
+    if (s) app.ledger.chooseSeam(s, undefined, true);
   },
 
   /** One side of the blend by itself, or left to the law. @param {"out" | "in"} side @param {Record<string, any>} alter @param {boolean} [trial] */
   setSide(side, alter, trial = false) {
-    const b = this.blendNow(), now = b[side]?.shape ? b[side] : { shape: "", bend: b.lean }, next = { ...now, ...alter };
+    const b = /** @type {{lean: number, out?: Side, in?: Side}} */ (this.blendNow()), own = b[side], now = own?.shape ? own : { shape: "", bend: b.lean }, next = { ...now, ...alter };
     return this.setBlend({ [side]: next.shape ? next : undefined }, trial);
   },
   /** @param {"out" | "in"} side */
   sideOf(side) {
-    return side === "out" ? this.blend.outSide : this.blend.inSide;
+    return side === "out" ? app.closeup.blend.outSide : app.closeup.blend.inSide;
   },
   /** Shapes both sides by themselves, as they are by the law, or leaves them to it. @param {boolean} apart */
   setApart(apart) {
@@ -150,9 +148,9 @@ export const mending = (tools) => ({
   },
   /** Makes the blend as long as the marked span, where it lies over the cut. */
   blendSpan() {
-    const span = tools.timeline.span, s = this.seam;
-    if (!span || !s || s.kind !== "cut") return this.tell("Mark a span over the cut first. The blend then covers the span.");
-    if (span.from > s.at || span.to < s.at) return this.tell("The span does not reach the cut. Mark one that does.");
+    const span = app.session.span, s = app.session.seam;
+    if (!span || !s || s.kind !== "cut") return app.page.tell("Mark a span over the cut first. The blend then covers the span.");
+    if (span.from > s.at || span.to < s.at) return app.page.tell("The span does not reach the cut. Mark one that does.");
     return this.setBlend({ before: s.at - span.from, after: span.to - s.at });
   },
 
@@ -173,16 +171,16 @@ export const mending = (tools) => ({
   },
   /** @param {string} v @param {"ms" | "f"} unit */
   typedLength(v, unit) {
-    const n = lengthOf(v, tools.doc.props, unit);
+    const n = lengthOf(v, app.doc.props, unit);
     if (n > 0) this.setLength(n);
     else {
-      this.tell(noLength(v));
-      this.takeInfo();
+      app.page.tell(noLength(v));
+      app.closeup.takeInfo();
     }
   },
   /** The slider is fine where blends are short. @param {string} v @param {boolean} trial */
   slideLength(v, trial) {
-    this.setLength((Number(v) / 1000) ** 3 * this.blend.max, trial);
+    this.setLength((Number(v) / 1000) ** 3 * app.closeup.blend.max, trial);
   },
   /** @param {string} law */
   setLaw(law) {
@@ -199,7 +197,7 @@ export const mending = (tools) => ({
   },
   /** What the blend key would put here, in words. */
   usualText() {
-    const b = this.blendNow(), p = tools.doc.props;
+    const b = this.blendNow(), p = app.doc.props;
     return `${span(b.before + b.after, p)} ${b.after === 0 ? "before" : b.before === 0 ? "after" : "across"}`;
   },
   putBlend() {
@@ -210,32 +208,32 @@ export const mending = (tools) => ({
     }
     const cuts = this.bareCuts();
     if (cuts.length > 1) {
-      const { ms, law, lean } = this.usual;
-      void this.edit("blendCuts", { cuts, usual: { length: Math.round((ms / 1000) * tools.doc.props.sampleRate), blend: { left: 0, right: 0, before: 0, after: 0, law, lean } } });
+      const { ms, law, lean } = app.blends.usual;
+      void this.edit("blendCuts", { cuts, usual: { length: Math.round((ms / 1000) * app.doc.props.sampleRate), blend: { left: 0, right: 0, before: 0, after: 0, law, lean } } });
       return;
     }
-    if (this.seam?.kind === "struck") {
-      this.tell(`A strike has its own fades: set them in its panel. ${this.keyOf("cover")} covers it.`);
+    if (app.session.seam?.kind === "struck") {
+      app.page.tell(`A strike has its own fades: set them in its panel. ${app.keys.keyOf("cover")} covers it.`);
       return;
     }
-    if (this.seam && this.seam.kind !== "cut") {
-      const s = this.seam, c = tools.doc.clips.get(s.right || s.left);
-      if (c && !(s.kind === "head" ? c.fadeIn : c.fadeOut).length) this.setFade(c.id, s.kind === "head" ? "head" : "tail", { length: Math.round(0.08 * tools.doc.props.sampleRate) });
+    if (app.session.seam && app.session.seam.kind !== "cut") {
+      const s = app.session.seam, c = app.doc.clips.get(s.right || s.left);
+      if (c && !(s.kind === "head" ? c.fadeIn : c.fadeOut).length) this.setFade(c.id, s.kind === "head" ? "head" : "tail", { length: Math.round(0.08 * app.doc.props.sampleRate) });
       else this.setBlend({});
       return;
     }
     this.setBlend({});
   },
   takeBlendOff() {
-    const s = this.seam, b = s && tools.doc.blendOf(s.left, s.right);
+    const s = app.session.seam, b = s && app.doc.blendOf(s.left, s.right);
     if (b) void this.edit("removeBlend", { blend: b.id });
-    else if (this.fade?.length) this.setFade(this.fade.clip, this.fade.end, { length: 0 });
-    else this.tell("No blend on this seam.");
+    else if (app.closeup.fade?.length) this.setFade(app.closeup.fade.clip, app.closeup.fade.end, { length: 0 });
+    else app.page.tell("No blend on this seam.");
   },
 
   /** @param {number} clip @param {string} end @param {Record<string, any>} alter @param {boolean} [trial] */
   setFade(clip, end, alter, trial = false) {
-    const c = tools.doc.clips.get(clip);
+    const c = app.doc.clips.get(clip);
     if (!c) return undefined;
     const fade = { ...(end === "head" ? c.fadeIn : c.fadeOut), ...alter };
     if (!trial) return this.edit("setFade", { clip, end, fade });
@@ -252,27 +250,27 @@ export const mending = (tools) => ({
   },
   /** @param {any} f @param {string} v @param {"ms" | "f"} unit */
   typedFade(f, v, unit) {
-    const n = lengthOf(v, tools.doc.props, unit);
+    const n = lengthOf(v, app.doc.props, unit);
     if (n >= 0) this.setFade(f.clip, f.end, { length: n });
-    else this.tell(noLength(v));
+    else app.page.tell(noLength(v));
   },
 
   async undoStep() {
-    if (!this.undo) return;
+    if (!app.page.undo) return;
     try {
-      const c = await tools.doc.undo();
-      this.hint = `Undone: ${c.outcome.label}`;
+      const c = await app.doc.undo();
+      app.page.hint = `Undone: ${c.outcome.label}`;
     } catch (err) {
-      this.tell(say(err));
+      app.page.tell(say(err));
     }
   },
   async redoStep() {
-    if (!this.redo) return;
+    if (!app.page.redo) return;
     try {
-      const c = await tools.doc.redo();
-      this.hint = `Redone: ${c.outcome.label}`;
+      const c = await app.doc.redo();
+      app.page.hint = `Redone: ${c.outcome.label}`;
     } catch (err) {
-      this.tell(say(err));
+      app.page.tell(say(err));
     }
   },
 });

@@ -1,9 +1,8 @@
 // The command palette: type what you want, see its key, press Enter.
 
+import { el, panel } from "../lib/panel.js";
 import { commands, keyName, keysOf } from "./keys.js";
 
-/** @param {string} id @returns {any} */
-const el = (id) => document.getElementById(id);
 /** So many commands are listed at a time. */
 const most = 12;
 
@@ -14,11 +13,8 @@ function fit(c, words) {
   return words.reduce((sum, w) => sum + (name.startsWith(w) ? 4 : name.includes(` ${w}`) ? 2 : 1), 1);
 }
 
-/**
- * @param {import("./bench.js").Tools} tools
- * @returns {object & ThisType<any>}
- */
-export const palette = (tools) => ({
+/** @param {import("./app.js").App} app */
+export const palette = (app) => panel({
   asked: "",
   askedAt: 0,
   /** What was run last, the newest first. @type {string[]} */
@@ -53,7 +49,7 @@ export const palette = (tools) => ({
     el("palette").close();
     if (!which) return;
     this.lately = [which, ...this.lately.filter((/** @type {string} */ o) => o !== which)].slice(0, most);
-    tools.timeline.parts.tracks.focus({ preventScroll: true });
-    this.run(which);
+    app.timeline.parts.tracks.focus({ preventScroll: true });
+    app.keys.run(which);
   },
 });

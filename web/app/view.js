@@ -1,38 +1,33 @@
 // What of the bench is shown: panels that fold, waves and fades on the timeline,
 // and the page that explains the numbers.
 
+import { el, panel } from "../lib/panel.js";
 import { say } from "./api.js";
-
-/** @param {string} id @returns {any} */
-const el = (id) => document.getElementById(id);
 
 /** Names of rows beside the cut that the explanations know under another one. @type {Record<string, string>} */
 const known = { "Music level": "Voice level", Room: "Room, of a strike" };
 /** The place of a number's explanation. @param {string} name */
 const anchor = (name) => (known[name] ?? name).toLowerCase().replace(/[^a-z]+/g, "-");
 
-/**
- * @param {import("./bench.js").Tools} tools
- * @returns {object & ThisType<any>}
- */
-export const viewing = (tools) => ({
+/** @param {import("./app.js").App} app */
+export const viewing = (app) => panel({
   folded: { list: false, card: false },
   shownOnLine: { waves: true, curves: true },
 
   /** Folds a panel away, or shows it again. @param {"list" | "card"} which */
   fold(which) {
     this.folded = { ...this.folded, [which]: !this.folded[which] };
-    this.hint = `${which === "list" ? "The lists" : "The panel of the seam"} ${this.folded[which] ? "folded" : "shown"}; ${this.keyOf(which === "list" ? "foldList" : "foldCard")} ${this.folded[which] ? "shows" : "folds"} ${which === "list" ? "them" : "it"}`;
+    app.page.hint = `${which === "list" ? "The lists" : "The panel of the seam"} ${this.folded[which] ? "folded" : "shown"}; ${app.keys.keyOf(which === "list" ? "foldList" : "foldCard")} ${this.folded[which] ? "shows" : "folds"} ${which === "list" ? "them" : "it"}`;
   },
   /** @param {"waves" | "curves"} what */
   toggleShown(what) {
     this.shownOnLine = { ...this.shownOnLine, [what]: !this.shownOnLine[what] };
     this.takeShown();
-    this.hint = `${what === "waves" ? "Waveforms" : "Fades and blends"} ${this.shownOnLine[what] ? "shown" : `hidden; ${this.keyOf(what)} shows them`}`;
+    app.page.hint = `${what === "waves" ? "Waveforms" : "Fades and blends"} ${this.shownOnLine[what] ? "shown" : `hidden; ${app.keys.keyOf(what)} shows them`}`;
   },
   takeShown() {
-    tools.timeline.shown = { ...this.shownOnLine };
-    tools.timeline.redraw();
+    app.timeline.shown = { ...this.shownOnLine };
+    app.timeline.redraw();
   },
 
   /** Which explanation is shown. */
@@ -49,7 +44,7 @@ export const viewing = (tools) => ({
         this.explained = of;
       }
     } catch (err) {
-      this.tell(say(err));
+      app.page.tell(say(err));
       return;
     }
     if (!el("numbers").open) el("numbers").showModal();

@@ -1,52 +1,71 @@
 // Listening at the bench: the reel, a seam in its surroundings, a span.
 
+import { say } from "../app/api.js";
+import { el, panel } from "../lib/panel.js";
 import { frames, span, at as timecode } from "../lib/timecode.js";
 
-/** @param {string} id @returns {any} */
-const el = (id) => document.getElementById(id);
+/** @param {import("../app/app.js").App} app */
+export const listening = (app) => panel({
+    timecode: "",
+    /** @param {string} v */
+    gotoTime(v) {
+      // What is pressed meanwhile means the place that one goes to.
+      const going = (this.going ?? Promise.resolve()).then(() => this.goToTime(v)).then(() => {
+        if (this.going === going) this.going = null;
+      });
+      this.going = going;
+    },
+    /** @type {Promise<void> | null} */ going: null,
+    /** @param {string} v */
+    async goToTime(v) {
+      try {
+        const place = await app.exporter.readTimecode(v);
+        this.seek(place.sample);
+        app.timeline.show(place.sample, place.sample);
+      } catch (err) {
+        app.page.tell(say(err));
+        // What is bound has not changed, so what was typed is put right by hand.
+        el("timecode").value = this.timecode;
+      }
+    },
 
-/**
- * @param {import("../app/bench.js").Tools} tools
- * @returns {object & ThisType<any>}
- */
-export const listening = (tools) => ({
   /** @param {number} at */
   seek(at) {
-    tools.timeline.movePlayhead(Math.max(Math.round(at), 0));
-    if (this.playing && tools.player.route?.name === "reel") void this.playFrom(tools.timeline.playhead);
-    else if (this.playing) tools.player.stop();
+    app.timeline.movePlayhead(Math.max(Math.round(at), 0));
+    if (app.session.playing && app.player.route?.name === "reel") void this.playFrom(app.timeline.playhead);
+    else if (app.session.playing) app.player.stop();
     this.takeTime();
-    tools.close.movePlayhead(tools.timeline.playhead);
-    this.tickPicture();
+    app.close.movePlayhead(app.timeline.playhead);
+    app.picture.tickPicture();
   },
   takeTime() {
     // Where one is typing a place, nothing is written over it.
     if (document.activeElement === el("timecode")) return;
-    this.timecode = timecode(tools.timeline.playhead, tools.doc.props);
+    this.timecode = timecode(app.timeline.playhead, app.doc.props);
   },
   /** @param {string} extra @returns {(a: number, b: number) => string} */
   address(extra) {
-    return (a, b) => `/reels/${tools.doc.id}/pcm?from=${a}&to=${b}&revision=${tools.doc.revision}&uid=${tools.doc.uid}${extra}`;
+    return (a, b) => `/reels/${app.doc.id}/pcm?from=${a}&to=${b}&revision=${app.doc.revision}&uid=${app.doc.uid}${extra}`;
   },
   /** @param {number} from */
   playFrom(from) {
-    this.hearing = "reel";
-    const s = tools.timeline.span, loop = this.looping && s;
-    const to = s && (loop || from < s.to) && from >= s.from ? s.to : Math.max(tools.doc.length + tools.doc.props.sampleRate, from + tools.doc.props.sampleRate);
-    tools.player.play({ name: "reel", from, to, ...(loop ? { from: s.from, to: s.to, loopFrom: s.from } : {}), address: this.address("") });
+    app.session.hearing = "reel";
+    const s = app.session.span, loop = app.session.looping && s;
+    const to = s && (loop || from < s.to) && from >= s.from ? s.to : Math.max(app.doc.length + app.doc.props.sampleRate, from + app.doc.props.sampleRate);
+    app.player.play({ name: "reel", from, to, ...(loop ? { from: s.from, to: s.to, loopFrom: s.from } : {}), address: this.address("") });
   },
   playStop() {
-    if (this.stage === "source" && this.source) {
-      this.listenSource();
+    if (app.session.stage === "source" && app.session.source) {
+      app.sources.listenSource();
       return;
     }
-    if (this.playing) {
-      const here = tools.player.route?.name === "reel" ? tools.player.position() : tools.timeline.playhead;
-      tools.player.stop();
-      tools.timeline.movePlayhead(Math.round(here));
+    if (app.session.playing) {
+      const here = app.player.route?.name === "reel" ? app.player.position() : app.timeline.playhead;
+      app.player.stop();
+      app.timeline.movePlayhead(Math.round(here));
       this.takeTime();
     } else {
-      void this.playFrom(Math.round(tools.timeline.playhead));
+      void this.playFrom(Math.round(app.timeline.playhead));
     }
   },
   /** Pre-roll and post-roll of each way of listening to a seam, in seconds. @type {Record<string, {pre: number, post: number}>} */
@@ -58,28 +77,28 @@ export const listening = (tools) => ({
   /** @param {"pre" | "post"} end @param {string} v */
   setRoll(end, v) {
     const n = Number(String(v).replace(",", ".")), least = end === "post" ? 0.001 : 0;
-    if (!(n >= least && n <= 20)) this.tell(`“${v}” is out of range: listen from 0 to 20 s around the cut.`);
+    if (!(n >= least && n <= 20)) app.page.tell(`“${v}” is out of range: listen from 0 to 20 s around the cut.`);
     else this.rolls = { ...this.rolls, [this.how]: { ...this.rolls[this.how], [end]: Math.round(n * 1000) / 1000 } };
   },
 
   /** Plays the chosen seam with its surroundings. @param {string} how @param {string} [trial] as an edit would leave it */
   playSeam(how, trial = "") {
-    const s = this.seam;
+    const s = app.session.seam;
     if (!s) {
-      this.tell("Select a seam first. N goes to the next one.");
+      app.page.tell("Select a seam first. N goes to the next one.");
       return;
     }
-    const rate = tools.doc.props.sampleRate, roll = this.rolls[how] ?? { pre: 1, post: 1 }, from = Math.max(s.at - Math.round(roll.pre * rate), 0), to = s.at + Math.round(roll.post * rate);
+    const rate = app.doc.props.sampleRate, roll = this.rolls[how] ?? { pre: 1, post: 1 }, from = Math.max(s.at - Math.round(roll.pre * rate), 0), to = s.at + Math.round(roll.post * rate);
     // Asked anew at each fetch: the blend may be put there while it loops.
     const extra = () => {
-      const b = tools.doc.blendOf(s.left, s.right)?.id ?? 0;
+      const b = app.doc.blendOf(s.left, s.right)?.id ?? 0;
       if (how === "before") return "&before=1";
       if (how === "hard") return b ? `&hardCut=${b}` : "";
       if (how === "out") return `&silent=${s.right}`;
       if (how === "in") return `&silent=${s.left}`;
       return "";
     };
-    this.hearing = how;
+    app.session.hearing = how;
     this.how = how;
     if (s.kind === "struck") {
       this.heardAs = trial;
@@ -87,44 +106,44 @@ export const listening = (tools) => ({
       return;
     }
     this.heardAs = trial;
-    tools.player.play({ name: how, from, to, ...(this.looping ? { loopFrom: from } : {}), address: (a, b) => this.address(extra() + (this.heardAs && how !== "before" ? `&trial=${this.heardAs}` : ""))(a, b) });
+    app.player.play({ name: how, from, to, ...(app.session.looping ? { loopFrom: from } : {}), address: (a, b) => this.address(extra() + (this.heardAs && how !== "before" ? `&trial=${this.heardAs}` : ""))(a, b) });
   },
   /** Plays a struck span with its surroundings: as it sounds, as recorded, without its tone, or as before. @param {Seam} s @param {string} how */
   playStruck(s, how) {
-    const rate = tools.doc.props.sampleRate, roll = this.rolls[how] ?? { pre: 1, post: 1 }, from = Math.max(s.at - Math.round(roll.pre * rate), 0), to = s.at + s.gap + Math.round(roll.post * rate);
+    const rate = app.doc.props.sampleRate, roll = this.rolls[how] ?? { pre: 1, post: 1 }, from = Math.max(s.at - Math.round(roll.pre * rate), 0), to = s.at + s.gap + Math.round(roll.post * rate);
     const extra = { hard: `&unstruck=${s.right}`, in: `&bare=${s.right}`, out: `&bare=${s.right}`, before: "&before=1" }[how] ?? "";
-    tools.player.play({ name: how, from, to, ...(this.looping ? { loopFrom: from } : {}), address: (a, b) => this.address(extra + (this.heardAs && how !== "before" ? `&trial=${this.heardAs}` : ""))(a, b) });
+    app.player.play({ name: how, from, to, ...(app.session.looping ? { loopFrom: from } : {}), address: (a, b) => this.address(extra + (this.heardAs && how !== "before" ? `&trial=${this.heardAs}` : ""))(a, b) });
   },
   toggleLoop() {
-    this.looping = !this.looping;
-    if (this.playing && this.hearing === "reel") void this.playFrom(Math.round(tools.player.position()));
-    else if (this.playing && this.hearing === "source") this.listenSource();
-    else if (this.playing) void this.playSeam(this.hearing);
+    app.session.looping = !app.session.looping;
+    if (app.session.playing && app.session.hearing === "reel") void this.playFrom(Math.round(app.player.position()));
+    else if (app.session.playing && app.session.hearing === "source") app.sources.listenSource();
+    else if (app.session.playing) void this.playSeam(app.session.hearing);
   },
   /** The playhead goes back to where a listening began. */
   rest() {
-    tools.close.movePlayhead(tools.timeline.playhead);
-    tools.timeline.drawOver();
+    app.close.movePlayhead(app.timeline.playhead);
+    app.timeline.drawOver();
   },
   /** @param {number} [at] what is heard now; none where nothing plays */
   tick(at) {
     if (at === undefined) return;
-    if (tools.player.route?.name === "source") {
-      tools.sourceView.playhead = at;
-      tools.sourceView.redraw();
+    if (app.player.route?.name === "source") {
+      app.sourceView.playhead = at;
+      app.sourceView.redraw();
       return;
     }
-    if (tools.player.route?.name === "reel") {
-      tools.timeline.movePlayhead(at, true);
+    if (app.player.route?.name === "reel") {
+      app.timeline.movePlayhead(at, true);
       this.takeTime();
     } else {
       // A listened seam moves the line, not the place where one works.
-      const place = tools.timeline.playhead;
-      tools.timeline.movePlayhead(at);
-      tools.timeline.playhead = place;
-      if (document.activeElement !== el("timecode")) this.timecode = timecode(Math.round(at), tools.doc.props);
+      const place = app.timeline.playhead;
+      app.timeline.movePlayhead(at);
+      app.timeline.playhead = place;
+      if (document.activeElement !== el("timecode")) this.timecode = timecode(Math.round(at), app.doc.props);
     }
-    tools.close.movePlayhead(at);
+    app.close.movePlayhead(at);
   },
   /** @param {number[]} peaks */
   meter(peaks) {
@@ -135,38 +154,39 @@ export const listening = (tools) => ({
     });
   },
 
-  takeSpan() {
-    const s = tools.timeline.span;
-    this.spanAt = s ? { ...s } : null;
-    const under = s ? this.workingClips().filter((/** @type {Clip} */ c) => c.start < s.to && c.start + c.length > s.from) : [];
-    const whose = under.length === 1 ? `of ${under[0].name}` : under.length ? `of ${under.length} clips` : "of nothing";
-    this.spanText = s ? `${span(s.to - s.from, tools.doc.props)} · ${frames(s.to - s.from, tools.doc.props).toFixed(1)} fr` : "";
-    this.spanOf = s ? whose : "";
-    if (s) this.$nextTick(() => this.placeBar());
+  /** How long the span is. */
+  get spanText() {
+    const s = app.session.span;
+    return s ? `${span(s.to - s.from, app.doc.props)} · ${frames(s.to - s.from, app.doc.props).toFixed(1)} fr` : "";
+  },
+  /** Whose sound it marks. */
+  get spanOf() {
+    const s = app.session.span;
+    if (!s || app.page.revision < 0) return "";
+    const under = app.act.workingClips().filter((/** @type {Clip} */ c) => c.start < s.to && c.start + c.length > s.from);
+    return under.length === 1 ? `of ${under[0].name}` : under.length ? `of ${under.length} clips` : "of nothing";
   },
   /** The bar of the span lies below its tracks, so that it hides nothing of them. */
   placeBar() {
-    const bar = el("spanbar"), s = tools.timeline.span, box = tools.timeline.parts.tracks;
+    const bar = el("spanbar"), s = app.session.span, box = app.timeline.parts.tracks;
     if (!s) return;
-    const rows = tools.timeline.layout().filter((r) => tools.timeline.working.has(r.track.id)), low = Math.max(...rows.map((r) => r.top + r.height), 0) - box.scrollTop + 30;
+    const rows = app.timeline.layout().filter((r) => app.session.working.has(r.track.id)), low = Math.max(...rows.map((r) => r.top + r.height), 0) - box.scrollTop + 30;
     const top = low + bar.offsetHeight < box.clientHeight + 26 ? low : Math.max(Math.min(...rows.map((r) => r.top)) - box.scrollTop + 26 - bar.offsetHeight - 4, 2);
     bar.style.top = `${top}px`;
-    bar.style.left = `${Math.min(Math.max(118 + tools.timeline.x(s.from), 122), Math.max(118 + tools.timeline.width - bar.offsetWidth - 8, 122))}px`;
+    bar.style.left = `${Math.min(Math.max(118 + app.timeline.x(s.from), 122), Math.max(118 + app.timeline.width - bar.offsetWidth - 8, 122))}px`;
   },
   clearSpan() {
-    tools.timeline.span = null;
-    tools.timeline.redraw();
-    this.takeSpan();
+    app.session.span = null;
+    app.timeline.redraw();
   },
   playSpan() {
-    if (tools.timeline.span) void this.playFrom(tools.timeline.span.from);
+    if (app.session.span) void this.playFrom(app.session.span.from);
   },
   /** @param {"from" | "to"} end */
   setSpan(end) {
-    const at = Math.round(tools.timeline.playhead), s = tools.timeline.span ?? { from: 0, to: tools.doc.length };
+    const at = Math.round(app.timeline.playhead), s = app.session.span ?? { from: 0, to: app.doc.length };
     const next = { ...s, [end]: at };
-    tools.timeline.span = next.to > next.from ? next : end === "from" ? { from: at, to: Math.max(tools.doc.length, at + 1) } : { from: 0, to: Math.max(at, 1) };
-    tools.timeline.redraw();
-    this.takeSpan();
+    app.session.span = next.to > next.from ? next : end === "from" ? { from: at, to: Math.max(app.doc.length, at + 1) } : { from: 0, to: Math.max(at, 1) };
+    app.timeline.redraw();
   },
 });

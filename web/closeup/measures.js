@@ -1,11 +1,9 @@
 // What was measured at the chosen seam, the limits it is held against, and
 // better cuts nearby.
 
+import { el, panel } from "../lib/panel.js";
 import { get, say } from "../app/api.js";
 import { ms, shift, typed } from "../lib/timecode.js";
-
-/** @param {string} id @returns {any} */
-const el = (id) => document.getElementById(id);
 
 /** A number with a true minus sign. @param {number} v @param {number} [digits] */
 const num = (v, digits = 1) => v.toFixed(digits).replace(/^-(0\.?0*)$/, "$1").replace("-", "−");
@@ -24,11 +22,8 @@ const kinds = [
 /** As core ships them. */
 const shipped = /** @type {Record<string, Tolerance>} */ (JSON.parse(document.body.dataset.limits ?? "{}"));
 
-/**
- * @param {import("../app/bench.js").Tools} tools
- * @returns {object & ThisType<any>}
- */
-export const measures = (tools) => ({
+/** @param {import("../app/app.js").App} app */
+export const measures = (app) => panel({
   /** @type {any} */ measured: null,
   /** Whether the server could not be asked about the chosen seam. */
   unread: false,
@@ -43,13 +38,13 @@ export const measures = (tools) => ({
 
   /** Takes what was measured at the seam, or what an edit would make of it. */
   takeMeasured() {
-    const j = tools.close.info?.judged, s = this.seam;
-    this.unread = tools.close.unread;
+    const j = app.close.info?.judged, s = app.session.seam;
+    this.unread = app.close.unread;
     if (!j || !s) {
       this.measured = null;
       return;
     }
-    const of = (/** @type {string} */ what) => j.findings?.find((f) => f.what === what), p = tools.doc.props;
+    const of = (/** @type {string} */ what) => j.findings?.find((f) => f.what === what), p = app.doc.props;
     const title = (/** @type {Finding | undefined} */ f) => (f ? `to check from ${f.hear < 0 ? "never" : `${f.hear} ${f.unit}`}, to mend from ${f.mend < 0 ? "never" : `${f.mend} ${f.unit}`}` : "not judged here");
     /** @type {any[]} */
     const rows = [];
@@ -81,24 +76,24 @@ export const measures = (tools) => ({
 
   /** Whether the chosen seam is marked as heard and found good. */
   acceptedNow() {
-    return Boolean(this.rowFor(this.seam)?.accepted);
+    return Boolean(app.ledger.rowFor(app.session.seam)?.accepted);
   },
   /** @param {string} view */
   setView(view) {
     this.view = view;
-    if (view !== "picture") tools.close.setView(view);
-    this.drawn = {};
+    if (view !== "picture") app.close.setView(view);
+    app.picture.drawn = {};
     setTimeout(() => {
-      tools.split.redraw();
-      tools.close.redraw();
-      void this.readLeads();
+      app.splitLine.redraw();
+      app.close.redraw();
+      void app.lead.readLeads();
     });
   },
 
   // ——— Limits ———
 
   openLimits() {
-    const own = /** @type {Record<string, Tolerance | undefined>} */ (tools.doc.props.limits ?? {});
+    const own = /** @type {Record<string, Tolerance | undefined>} */ (app.doc.props.limits ?? {});
     this.limitsProblem = "";
     this.limitRows = kinds.map(([id, name, unit]) => {
       const text = (/** @type {"hear" | "mend"} */ k) => {
@@ -124,7 +119,7 @@ export const measures = (tools) => ({
       if (hear !== shipped[r.id].hear || mend !== shipped[r.id].mend) out[r.id] = { hear, mend };
     }
     try {
-      await tools.doc.edit("setReel", { limits: out });
+      await app.doc.edit("setReel", { limits: out });
       el("limits").close();
     } catch (err) {
       this.limitsProblem = say(err);
@@ -135,13 +130,13 @@ export const measures = (tools) => ({
 
   /** Looks within a few frames for places where the join is quieter and more alike. */
   async findBetter() {
-    const s = this.seam;
+    const s = app.session.seam;
     if (!s || s.kind !== "cut") {
-      this.tell("Select a seam where two clips meet to look for a better cut.");
+      app.page.tell("Select a seam where two clips meet to look for a better cut.");
       return;
     }
     try {
-      const { places } = await get(`/reels/${tools.doc.id}/better?left=${s.left}&right=${s.right}&frames=4`), p = tools.doc.props;
+      const { places } = await get(`/reels/${app.doc.id}/better?left=${s.left}&right=${s.right}&frames=4`), p = app.doc.props;
       /** @type {any[]} */
       const rows = places.map((/** @type {BetterCut} */ b, /** @type {number} */ i) => ({
         ...b, n: i, name: i === 0 ? "As it is" : [b.by ? shift(b.by, p) : "", b.slip ? `slip ${shift(b.slip, p)}` : ""].filter(Boolean).join(", "),
@@ -149,10 +144,10 @@ export const measures = (tools) => ({
         figures: [`${num(b.level, 0)} dBFS`, `a step of ${num(20 * Math.log10(Math.max(b.jump, 1e-6)), 0)} dB`, `correlation ${num(b.r, 2)}`, b.click > -60 ? `click ${num(b.click, 0)}` : "no click"].join(" · "),
       }));
       this.better = { rows, at: 0, left: s.left, right: s.right };
-      if (rows.length === 1) this.tell("No better cut within four frames.");
-      else this.$nextTick(() => el("better")?.focus());
+      if (rows.length === 1) app.page.tell("No better cut within four frames.");
+      else Alpine.nextTick(() => el("better")?.focus());
     } catch (err) {
-      this.tell(say(err));
+      app.page.tell(say(err));
     }
   },
   /** Chooses a place and lets it be heard before it is taken. @param {number} n */
@@ -162,39 +157,39 @@ export const measures = (tools) => ({
     b.at = Math.min(Math.max(n, 0), b.rows.length - 1);
     const edit = b.rows[b.at].edit;
     if (!edit) {
-      this.heardAs = "";
-      tools.close.trial = false;
-      void tools.close.read();
-      void this.playSeam("blend");
+      app.listen.heardAs = "";
+      app.close.trial = false;
+      void app.close.read();
+      void app.listen.playSeam("blend");
       return;
     }
     try {
-      tools.close.trial = true;
-      const r = await tools.doc.dryRun(edit.do, edit.with, tools.close.query, false, true);
+      app.close.trial = true;
+      const r = await app.doc.dryRun(edit.do, edit.with, app.close.query, false, true);
       if (this.better !== b) return;
-      if (r.closeUp) tools.close.rehearse(r.closeUp, r.change);
-      void this.playSeam("blend", r.trial);
+      if (r.closeUp) app.close.rehearse(r.closeUp, r.change);
+      void app.listen.playSeam("blend", r.trial);
     } catch (err) {
-      this.tell(say(err));
+      app.page.tell(say(err));
     }
   },
   /** @param {number} n */
   async takeBetter(n) {
     const edit = this.better?.rows[n]?.edit;
     this.closeBetter();
-    if (edit) await this.edit(edit.do, edit.with);
+    if (edit) await app.mend.edit(edit.do, edit.with);
   },
   /** Better cuts are of one seam: going on leaves them. */
   leaveBetter() {
     if (!this.better) return false;
     this.better = null;
-    this.heardAs = "";
-    tools.close.trial = false;
+    app.listen.heardAs = "";
+    app.close.trial = false;
     return true;
   },
   closeBetter() {
     if (!this.leaveBetter()) return;
-    void tools.close.read();
-    tools.timeline.parts.tracks.focus({ preventScroll: true });
+    void app.close.read();
+    app.timeline.parts.tracks.focus({ preventScroll: true });
   },
 });

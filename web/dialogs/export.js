@@ -1,27 +1,24 @@
 // Export at the bench.
 
+import { el, panel } from "../lib/panel.js";
 import { get, say } from "../app/api.js";
 import { span, at as timecode } from "../lib/timecode.js";
 
 /** A level with a real minus. @param {number} v */
 const signed = (v) => `${v < 0 ? "−" : "+"}${Math.abs(v).toFixed(1)}`;
 
-/** @param {string} id @returns {any} */
-const el = (id) => document.getElementById(id);
+/** @param {import("../app/app.js").App} app */
+export const exporting = (app) => panel({
+    form: { from: "", to: "", fromAt: 0, toAt: 0, bits: 24, channels: 2, file: "wav", turn: 0, survey: /** @type {any} */ (null), problem: "", busy: false },
 
-/**
- * @param {import("../app/bench.js").Tools} tools
- * @returns {object & ThisType<any>}
- */
-export const exporting = (tools) => ({
   openExport() {
-    const s = tools.timeline.span, p = tools.doc.props;
-    if (!tools.doc.length) {
-      this.tell("Nothing to export: this reel has no clips yet. Insert a source first.");
+    const s = app.session.span, p = app.doc.props;
+    if (!app.doc.length) {
+      app.page.tell("Nothing to export: this reel has no clips yet. Insert a source first.");
       return;
     }
-    const x = this.exporting;
-    [x.fromAt, x.toAt] = s ? [s.from, Math.min(s.to, tools.doc.length)] : [0, tools.doc.length];
+    const x = this.form;
+    [x.fromAt, x.toAt] = s ? [s.from, Math.min(s.to, app.doc.length)] : [0, app.doc.length];
     x.from = timecode(x.fromAt, p);
     x.to = timecode(x.toAt, p);
     el("export").showModal();
@@ -29,11 +26,11 @@ export const exporting = (tools) => ({
   },
   /** @param {"from" | "to"} end @param {string} text */
   async setExport(end, text) {
-    const x = this.exporting;
+    const x = this.form;
     try {
       const place = await this.readTimecode(text);
       if (end === "from") x.fromAt = place.sample;
-      else x.toAt = Math.min(place.sample, tools.doc.length);
+      else x.toAt = Math.min(place.sample, app.doc.length);
       await this.survey();
     } catch (err) {
       x.survey = null;
@@ -42,35 +39,35 @@ export const exporting = (tools) => ({
   },
   /** Has the server read a timecode: where it lies in the reel. @param {string} text @returns {Promise<{sample: number, text: string}>} */
   readTimecode(text) {
-    return get(`/reels/${tools.doc.id}/timecode?text=${encodeURIComponent(text)}`);
+    return get(`/reels/${app.doc.id}/timecode?text=${encodeURIComponent(text)}`);
   },
   /** Sound in a file, or the edit as a list. @param {string} what */
   chooseExport(what) {
-    this.exporting.file = what;
-    if (what === "edl" || what === "otio") void this.lookAtWriting(what);
+    this.form.file = what;
+    if (what === "edl" || what === "otio") void app.lists.lookAtWriting(what);
     else {
-      this.writing = { lost: [], format: "", busy: false, problem: "" };
+      app.lists.writing = { lost: [], format: "", busy: false, problem: "" };
       void this.survey();
     }
   },
   exportQuery() {
-    return `from=${this.exporting.fromAt}&to=${this.exporting.toAt}&bits=${this.exporting.bits}&channels=${this.exporting.channels}&file=${this.exporting.file}`;
+    return `from=${this.form.fromAt}&to=${this.form.toAt}&bits=${this.form.bits}&channels=${this.form.channels}&file=${this.form.file}`;
   },
   async survey() {
-    const x = this.exporting;
+    const x = this.form;
     const turn = ++x.turn; // only the newest look counts
     x.busy = true;
     x.problem = "";
     x.survey = null;
     try {
-      const s = /** @type {Survey} */ (await get(`/reels/${tools.doc.id}/export/survey?${this.exportQuery()}`));
+      const s = /** @type {Survey} */ (await get(`/reels/${app.doc.id}/export/survey?${this.exportQuery()}`));
       if (turn !== x.turn) return;
       x.survey = {
-        length: span(s.length, tools.doc.props), size: s.bytes === 0 ? "" : s.bytes > 1e6 ? `${(s.bytes / 1e6).toFixed(1)} MB` : `${Math.ceil(s.bytes / 1000)} kB`,
+        length: span(s.length, app.doc.props), size: s.bytes === 0 ? "" : s.bytes > 1e6 ? `${(s.bytes / 1e6).toFixed(1)} MB` : `${Math.ceil(s.bytes / 1000)} kB`,
         loudness: s.lufs <= -70 ? "below the gate" : `${signed(s.lufs)} LUFS`, truePeak: s.truePeakDB <= -144 ? "silence" : `${signed(s.truePeakDB)} dBTP`,
         peak: s.peakDB <= -144 ? "silence" : `${signed(s.peakDB)} dBFS`, over: s.over, exact: s.exact && x.bits !== 32,
         missing: s.missing ? `${s.missing === 1 ? "1 clip has" : `${s.missing} clips have`} no recording and will be silent. Locate the media under Sources.` : "",
-        holes: s.holes.length, holesText: s.holes.length ? `${s.holes.length === 1 ? "One hole" : `${s.holes.length} holes`} of digital silence: ${s.holes.slice(0, 3).map(([a, b]) => `${span(b - a, tools.doc.props)} at ${timecode(a, tools.doc.props)}`).join(", ")}${s.holes.length > 3 ? " …" : ""}` : "",
+        holes: s.holes.length, holesText: s.holes.length ? `${s.holes.length === 1 ? "One hole" : `${s.holes.length} holes`} of digital silence: ${s.holes.slice(0, 3).map(([a, b]) => `${span(b - a, app.doc.props)} at ${timecode(a, app.doc.props)}`).join(", ")}${s.holes.length > 3 ? " …" : ""}` : "",
       };
     } catch (err) {
       if (turn !== x.turn) return;
@@ -79,13 +76,13 @@ export const exporting = (tools) => ({
     x.busy = false;
   },
   doExport() {
-    if (this.writing.format) {
-      this.doWrite();
+    if (app.lists.writing.format) {
+      app.lists.doWrite();
       return;
     }
-    if (this.exporting.problem) return;
+    if (this.form.problem) return;
     const a = document.createElement("a");
-    a.href = `/api/v1/reels/${tools.doc.id}/export?${this.exportQuery()}`;
+    a.href = `/api/v1/reels/${app.doc.id}/export?${this.exportQuery()}`;
     a.download = "";
     a.click();
     el("export").close();

@@ -1,19 +1,14 @@
 // The steps of a reel and its named versions, and its markers.
 
+import { el, panel } from "../lib/panel.js";
 import { get, say, send } from "../app/api.js";
 import { shortAt } from "../lib/timecode.js";
-
-/** @param {string} id @returns {any} */
-const el = (id) => document.getElementById(id);
 
 /** How many steps are read at a time. */
 const page = 100;
 
-/**
- * @param {import("../app/bench.js").Tools} tools
- * @returns {object & ThisType<any>}
- */
-export const steps = (tools) => ({
+/** @param {import("../app/app.js").App} app */
+export const steps = (app) => panel({
   /** @type {Step[]} */ steps: [],
   moreSteps: false,
   /** @type {Kept[]} */ versions: [],
@@ -23,24 +18,24 @@ export const steps = (tools) => ({
   // ——— Steps ———
 
   async readSteps() {
-    if (this.tab !== "steps") return;
+    if (app.page.tab !== "steps") return;
     try {
-      const [{ steps }, { versions }] = await Promise.all([get(`/reels/${tools.doc.id}/history?only=steps&limit=${Math.max(page, this.steps.length)}`), get(`/reels/${tools.doc.id}/versions`)]);
+      const [{ steps }, { versions }] = await Promise.all([get(`/reels/${app.doc.id}/history?only=steps&limit=${Math.max(page, this.steps.length)}`), get(`/reels/${app.doc.id}/versions`)]);
       this.steps = steps.map(shown);
       this.moreSteps = steps.length >= page;
       this.versions = versions.map((/** @type {Kept} */ v) => ({ ...v, time: clock(v.at) }));
     } catch (err) {
-      this.tell(say(err));
+      app.page.tell(say(err));
     }
   },
   async readMoreSteps() {
     const last = this.steps.at(-1)?.revision ?? 0;
     try {
-      const { steps } = await get(`/reels/${tools.doc.id}/history?only=steps&limit=${page}&before=${last}`);
+      const { steps } = await get(`/reels/${app.doc.id}/history?only=steps&limit=${page}&before=${last}`);
       this.steps = [...this.steps, ...steps.map(shown)];
       this.moreSteps = steps.length >= page;
     } catch (err) {
-      this.tell(say(err));
+      app.page.tell(say(err));
     }
   },
   /** The step after which the reel stands now, 0 for none. */
@@ -51,10 +46,10 @@ export const steps = (tools) => ({
   async goToStep(revision) {
     if (revision === this.stepNow) return;
     try {
-      const c = await tools.doc.go(revision);
-      this.hint = `Gone to: ${c.outcome.label}`;
+      const c = await app.doc.go(revision);
+      app.page.hint = `Gone to: ${c.outcome.label}`;
     } catch (err) {
-      this.tell(say(err));
+      app.page.tell(say(err));
     }
   },
 
@@ -62,87 +57,87 @@ export const steps = (tools) => ({
 
   /** Opens the line where a version is named. */
   keepVersion() {
-    this.showTab("steps");
+    app.sources.showTab("steps");
     whenShown("version-name", (field) => field.focus());
   },
   async keep() {
     const name = this.versionName.trim() || `Version of ${new Date().toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" })}`;
     try {
-      await send("POST", `/reels/${tools.doc.id}/versions`, { name });
+      await send("POST", `/reels/${app.doc.id}/versions`, { name });
       this.versionName = "";
-      this.hint = `Saved as “${name}”`;
+      app.page.hint = `Saved as “${name}”`;
       await this.readSteps();
     } catch (err) {
-      this.tell(say(err));
+      app.page.tell(say(err));
     }
   },
   /** @param {Kept} v */
   async backToVersion(v) {
     try {
-      const c = await tools.doc.goToVersion(v.id);
-      this.tell(c.revision ? `The reel is now as in “${v.name}”. Undo returns to where you were.` : "");
+      const c = await app.doc.goToVersion(v.id);
+      app.page.tell(c.revision ? `The reel is now as in “${v.name}”. Undo returns to where you were.` : "");
     } catch (err) {
-      this.tell(say(err));
+      app.page.tell(say(err));
     }
   },
   /** @param {Kept} v */
   async openVersion(v) {
     try {
-      const made = await send("POST", `/reels/${tools.doc.id}/versions/${v.id}/open`);
+      const made = await send("POST", `/reels/${app.doc.id}/versions/${v.id}/open`);
       location.assign(`/reels/${made.id}`);
     } catch (err) {
-      this.tell(say(err));
+      app.page.tell(say(err));
     }
   },
   /** @param {Kept} v */
   async letGo(v) {
     try {
-      await send("DELETE", `/reels/${tools.doc.id}/versions/${v.id}`);
+      await send("DELETE", `/reels/${app.doc.id}/versions/${v.id}`);
       await this.readSteps();
     } catch (err) {
-      this.tell(say(err));
+      app.page.tell(say(err));
     }
   },
 
   // ——— Markers ———
 
   takeMarkers() {
-    this.markers = tools.doc.marks().map((m) => ({ ...m, time: shortAt(m.at, tools.doc.props) }));
+    this.markers = app.doc.marks().map((m) => ({ ...m, time: shortAt(m.at, app.doc.props) }));
   },
   addMarker() {
-    const at = Math.round(tools.timeline.playhead), there = tools.doc.marks().find((m) => m.at === at);
+    const at = Math.round(app.timeline.playhead), there = app.doc.marks().find((m) => m.at === at);
     const name = (/** @type {number | undefined} */ id) => {
-      if (!this.playing) this.showTab("markers");
-      if (id && !this.playing) whenShown(`marker-${id}`, (field) => field.select());
+      if (!app.session.playing) app.sources.showTab("markers");
+      if (id && !app.session.playing) whenShown(`marker-${id}`, (field) => field.select());
     };
     if (there) name(there.id);
-    else void this.edit("addMarker", { at, text: `Marker ${tools.doc.markers.size + 1}` }).then((/** @type {Changed | null} */ c) => c && name(c.outcome.made?.[0]));
+    else void app.mend.edit("addMarker", { at, text: `Marker ${app.doc.markers.size + 1}` }).then((/** @type {Changed | null} */ c) => c && name(c.outcome.made?.[0]));
   },
   /** @param {any} m @param {string} text */
   nameMarker(m, text) {
-    if (text.trim() !== m.text) void this.edit("setMarker", { marker: m.id, text });
+    if (text.trim() !== m.text) void app.mend.edit("setMarker", { marker: m.id, text });
   },
   /** @param {any} m */
   moveMarkerHere(m) {
-    void this.edit("setMarker", { marker: m.id, at: Math.round(tools.timeline.playhead) });
+    void app.mend.edit("setMarker", { marker: m.id, at: Math.round(app.timeline.playhead) });
   },
   /** @param {any} m */
   removeMarker(m) {
-    void this.edit("removeMarker", { marker: m.id });
+    void app.mend.edit("removeMarker", { marker: m.id });
   },
   /** @param {any} m */
   goToMarker(m) {
-    this.seek(m.at);
-    tools.timeline.show(m.at, m.at);
+    app.listen.seek(m.at);
+    app.timeline.show(m.at, m.at);
   },
   /** @param {number} by */
   stepMarker(by) {
-    const at = Math.round(tools.timeline.playhead), marks = tools.doc.marks();
+    const at = Math.round(app.timeline.playhead), marks = app.doc.marks();
     const next = by > 0 ? marks.find((m) => m.at > at) : marks.findLast((m) => m.at < at);
     if (next) {
       this.goToMarker(next);
-      this.hint = `Marker “${next.text}”`;
-    } else this.hint = marks.length ? `No marker ${by > 0 ? "after" : "before"} the playhead` : `No markers yet; ${this.keyOf("marker")} adds one at the playhead`;
+      app.page.hint = `Marker “${next.text}”`;
+    } else app.page.hint = marks.length ? `No marker ${by > 0 ? "after" : "before"} the playhead` : `No markers yet; ${app.keys.keyOf("marker")} adds one at the playhead`;
   },
 });
 

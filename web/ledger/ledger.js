@@ -1,6 +1,7 @@
 // The ledger: every seam with its verdict, the worst first or by time; going
 // from one to the next, marking one as heard, and playing through them.
 
+import { el, panel } from "../lib/panel.js";
 import { say, send } from "../app/api.js";
 import { leadWords } from "../picture/split.js";
 import { asks, keyOf, listed, worstOf } from "./listed.js";
@@ -12,17 +13,88 @@ const rowHeight = 46;
 /** Rows by the seams that they were made of. @type {WeakMap<Seam, {row: any, number: number, revision: number}>} */
 const made = new WeakMap();
 
-/** @param {string} id @returns {any} */
-const el = (id) => document.getElementById(id);
-
 /** Verdicts in words, for those who do not see the marks. */
 const words = { fine: "fine", muted: "not heard", unknown: "room not known", check: "to check", mend: "to mend", "": "being measured" };
 
-/**
- * @param {import("../app/bench.js").Tools} tools
- * @returns {object & ThisType<any>}
- */
-export const ledger = (tools) => ({
+/** @param {import("../app/app.js").App} app */
+export const ledger = (app) => panel({
+    /** @type {readonly any[]} */ seams: [],
+    seamNumber: 0,
+    seamTitle: "",
+
+    takeSeams() {
+      app.page.length = app.doc.length;
+      this.takeRated();
+      setTimeout(() => void app.lead.readLeads());
+      const mine = app.session.seam;
+      if (mine) {
+        // After a trim the two may have parted: go with the edge that is acted on. After a split
+        // one of them is another clip, at the same place.
+        const edge = app.session.acting === "in" || app.session.acting === "out", incoming = app.session.acting === "in";
+        // What was struck and is lifted leaves its clip's own seams; they never become a struck span.
+        const plain = app.doc.seams.filter((s) => s.kind !== "struck");
+        const along = (/** @type {Seam} */ s) => (incoming ? s.right === mine.right && mine.right !== 0 : s.left === mine.left && mine.left !== 0);
+        const here = (/** @type {Seam} */ s) => s.track === mine.track && s.at === mine.at && s.kind === mine.kind;
+        const still = app.doc.seams.find((s) => s.left === mine.left && s.right === mine.right)
+          ?? (edge ? plain.find(along) : app.doc.seams.find(here)) ?? plain.find(along)
+          ?? plain.find((s) => s.kind === "cut" && (s.left === mine.left && mine.left !== 0 || s.right === mine.right && mine.right !== 0))
+          ?? plain.find((s) => (s.left === mine.left && mine.left !== 0) || (s.right === mine.right && mine.right !== 0));
+        if (still) this.setSeam(still);
+        else this.setSeam(app.doc.seams.find((s) => s.at >= mine.at) ?? app.doc.seams.at(-1) ?? null);
+      } else if (app.doc.seams.length && !app.page.ready) {
+        this.setSeam(app.doc.seams.find((s) => s.kind === "cut") ?? app.doc.seams[0]);
+      }
+      app.timeline.redraw();
+    },
+
+    /** @param {any} s */
+    isSeam(s) {
+      return Boolean(app.session.seam && s.left === app.session.seam.left && s.right === app.session.seam.right);
+    },
+
+    /** @param {Seam | null} s */
+    setSeam(s) {
+      const was = app.session.seam, another = !s || !was || s.left !== was.left || s.right !== was.right, other = another || s.at !== was?.at;
+      app.session.seam = s ? { ...s } : null;
+            void app.lead.readLeads();
+      app.splitLine.redraw();
+      const row = this.rowFor(app.session.seam);
+      this.seamNumber = row?.number ?? 0;
+      this.seamTitle = row?.title ?? "";
+      if (another) {
+        app.measures.leaveBetter();
+        this.holdSeam();
+        Alpine.nextTick(() => this.bringRow());
+      }
+      if (other) {
+        app.closeup.limit = "";
+        void app.close.look(app.session.seam);
+      } else {
+        app.close.seam = app.session.seam;
+        void app.close.read();
+      }
+      app.timeline.redraw();
+    },
+
+    /** Shows a seam everywhere. @param {Seam} s @param {string} [edge] which of its edges is meant @param {boolean} [here] it was pointed at: the timeline keeps its view @param {boolean} [keep] clips that are chosen stay so */
+    chooseSeam(s, edge, here = false, keep = false) {
+      this.setSeam(s);
+      if (edge) app.session.acting = edge;
+      else if (["clip", "slip", "slide"].includes(app.session.acting)) app.session.acting = "cut";
+      app.session.working = new Set([s.track]);
+      app.act.takeWorking();
+      app.session.stage = "seam";
+      app.session.source = null;
+      if (!keep) app.session.chosen = new Set();
+      app.session.track = null;
+      app.clips.takeChosen();
+      if (!app.session.playing) app.listen.seek(s.at);
+      const reach = app.doc.props.sampleRate * 2;
+      if (!here) app.timeline.show(s.at - reach, s.at + reach);
+      this.bringRow();
+      app.page.toAddress();
+    },
+
   filter: "all",
   order: "worst",
   ledgerTop: 0,
@@ -36,14 +108,14 @@ export const ledger = (tools) => ({
   /** The row of a seam, made anew only where the seam, its place or the reel has changed. @param {Seam} s @param {number} i */
   rowKept(s, i) {
     const was = made.get(s);
-    if (was && was.number === i + 1 && was.revision === tools.doc.revision) return was.row;
+    if (was && was.number === i + 1 && was.revision === app.doc.revision) return was.row;
     const row = Object.freeze(this.rowOf(s, i));
-    made.set(s, { row, number: i + 1, revision: tools.doc.revision });
+    made.set(s, { row, number: i + 1, revision: app.doc.revision });
     return row;
   },
   /** A seam as the list shows it. @param {Seam} s @param {number} i */
   rowOf(s, i) {
-    const doc = tools.doc, p = doc.props;
+    const doc = app.doc, p = doc.props;
     const left = doc.clips.get(s.left)?.name ?? "", right = doc.clips.get(s.right)?.name ?? "";
     const b = doc.blends.get(s.blend), c = doc.clips.get(s.right || s.left), f = s.kind === "head" ? c?.fadeIn : c?.fadeOut;
     const fr = (/** @type {number} */ n) => frames(n, p).toFixed(1).replace(/\.0$/, "");
@@ -62,11 +134,11 @@ export const ledger = (tools) => ({
 
   /** A struck span as the list shows it. @param {Seam} s @param {number} i @param {string} name of its clip */
   struckRow(s, i, name) {
-    const k = tools.doc.strikes.get(s.right), p = tools.doc.props;
+    const k = app.doc.strikes.get(s.right), p = app.doc.props;
     const note = `${k?.lowerDB ? `lowered by ${k.lowerDB} dB` : "struck"}, ${span(s.gap, p)}${k?.cover ? ", covered" : ""}`;
     const judged = s.accepted && s.verdict !== "fine" ? "accepted" : s.verdict || "measuring";
     const why = s.brief && s.verdict !== "fine" ? (s.accepted ? `accepted, ${s.brief}` : s.brief) : note;
-    return { ...s, number: i + 1, title: `${name} ╱╱ ${k?.lowerDB ? "lowered" : "struck"}`, note, why, judged, word: s.accepted && s.verdict !== "fine" ? "accepted" : words[s.verdict], time: shortAt(s.at, p), role: tools.doc.tracks.get(s.track)?.role };
+    return { ...s, number: i + 1, title: `${name} ╱╱ ${k?.lowerDB ? "lowered" : "struck"}`, note, why, judged, word: s.accepted && s.verdict !== "fine" ? "accepted" : words[s.verdict], time: shortAt(s.at, p), role: app.doc.tracks.get(s.track)?.role };
   },
 
   /** Whether a seam still asks for something. @param {Seam} s */
@@ -85,12 +157,12 @@ export const ledger = (tools) => ({
   /** The same in the order of the list. The chosen seam keeps its place while it is mended, and sinks when one goes on. */
   get shown() {
     if (this.order === "time") return this.along;
-    const s = this.seam;
+    const s = app.session.seam;
     return listed(this.seams).through(this.filter).sorted(s ? keyOf(s) : "", s ? this.held?.worst : undefined);
   },
   /** Remembers how bad the chosen seam was when one came to it. */
   holdSeam() {
-    const s = this.rowFor(this.seam);
+    const s = this.rowFor(app.session.seam);
     this.held = s && s.verdict ? { worst: worstOf(s) } : null;
   },
   /** @param {string} kind */
@@ -99,7 +171,7 @@ export const ledger = (tools) => ({
   },
   toggleOrder() {
     this.order = this.order === "worst" ? "time" : "worst";
-    this.$nextTick(() => this.bringRow());
+    Alpine.nextTick(() => this.bringRow());
   },
 
   // Only the rows in sight are made, so that thousands of seams stay light.
@@ -121,24 +193,24 @@ export const ledger = (tools) => ({
     const place = () => this.placeShown(), was = place(), box = el("ledger");
     const seen = was >= 0 && was * rowHeight >= box.scrollTop - rowHeight && was * rowHeight < box.scrollTop + box.clientHeight;
     // Frozen, so that the page does not watch each of thousands of rows: they are always made anew.
-    this.seams = Object.freeze(tools.doc.seams.map((s, i) => this.rowKept(s, i)));
+    this.seams = Object.freeze(app.doc.seams.map((s, i) => this.rowKept(s, i)));
     this.tellMeasuring();
     if (!this.held) this.holdSeam();
     // What one looks at stays where it is, however the others are ordered anew.
     const now = place();
     // At the top of the list the worst stay in sight, as long as it is there too.
     const atTop = box.scrollTop === 0 && (now + 1) * rowHeight <= box.clientHeight;
-    if (seen && now >= 0 && now !== was && !atTop) this.$nextTick(() => (box.scrollTop += (now - was) * rowHeight));
-    tools.timeline.redraw();
+    if (seen && now >= 0 && now !== was && !atTop) Alpine.nextTick(() => (box.scrollTop += (now - was) * rowHeight));
+    app.timeline.redraw();
   },
   tellMeasuring() {
-    const left = tools.doc.seams.filter((s) => !s.verdict || s.stale).length;
-    this.measuring = left ? `measuring ${left} of ${tools.doc.seams.length}` : "";
+    const left = app.doc.seams.filter((s) => !s.verdict || s.stale).length;
+    this.measuring = left ? `measuring ${left} of ${app.doc.seams.length}` : "";
   },
 
   /** The place of the chosen seam in the list as shown, −1 where it is not. */
   placeShown() {
-    const row = this.rowFor(this.seam);
+    const row = this.rowFor(app.session.seam);
     return row ? this.shown.indexOf(row) : -1;
   },
   /** Scrolls the ledger to the chosen seam. */
@@ -151,18 +223,18 @@ export const ledger = (tools) => ({
 
   /**
    * Goes along a list from the chosen seam, or from its place when it has left the list by being mended.
-   * @param {any[]} list @param {number} by
+   * @param {readonly any[]} list @param {number} by
    */
   stepAlong(list, by) {
     if (!list.length) return null;
-    let i = list.indexOf(this.rowFor(this.seam));
+    let i = list.indexOf(this.rowFor(app.session.seam));
     if (i < 0) {
-      const here = this.seam?.at ?? tools.timeline.playhead, next = list.findIndex((s) => s.at >= here);
+      const here = app.session.seam?.at ?? app.timeline.playhead, next = list.findIndex((s) => s.at >= here);
       i = (next < 0 ? list.length : next) - (by > 0 ? 1 : 0);
     }
     const next = list[Math.min(Math.max(i + by, 0), list.length - 1)];
     this.chooseSeam(next);
-    if (["blend", "hard"].includes(this.hearing)) void this.playSeam(this.hearing);
+    if (["blend", "hard"].includes(app.session.hearing)) void app.listen.playSeam(app.session.hearing);
     return next;
   },
   /** By time, through the seams that the filter shows. @param {number} by */
@@ -175,42 +247,42 @@ export const ledger = (tools) => ({
   },
   /** To the next or previous seam that is not fine, by time, and round again. @param {number} by */
   stepBad(by) {
-    /** @type {any[]} */
+    /** @type {readonly any[]} */
     const all = this.seams, list = all.filter((s) => this.asks(s));
     if (!list.length) {
-      this.tell(this.measuring ? "No seam to check or mend so far. Some are still being measured." : "No seam to check or mend: all are fine or accepted.");
+      app.page.tell(this.measuring ? "No seam to check or mend so far. Some are still being measured." : "No seam to check or mend: all are fine or accepted.");
       return;
     }
-    const here = this.rowFor(this.seam)?.number ?? 0;
+    const here = this.rowFor(app.session.seam)?.number ?? 0;
     const next = by > 0 ? list.find((s) => s.number > here) ?? list[0] : list.findLast((s) => s.number < here) ?? list[list.length - 1];
     this.chooseSeam(next);
-    if (["blend", "hard"].includes(this.hearing)) void this.playSeam(this.hearing);
+    if (["blend", "hard"].includes(app.session.hearing)) void app.listen.playSeam(app.session.hearing);
   },
 
   /** Marks the chosen seam as heard and found good, or takes the mark off. */
   async accept() {
-    const row = this.rowFor(this.seam);
+    const row = this.rowFor(app.session.seam);
     if (!row) return;
     if (!row.verdict || row.stale) {
-      this.tell("This seam is still being measured. Try again in a moment.");
+      app.page.tell("This seam is still being measured. Try again in a moment.");
       return;
     }
     if (row.verdict === "fine" && !row.accepted) {
-      this.tell("This seam is fine: nothing to accept.");
+      app.page.tell("This seam is fine: nothing to accept.");
       return;
     }
     try {
-      await send("POST", `/reels/${tools.doc.id}/accept`, { print: row.print, good: !row.accepted });
-      tools.doc.takeAccepted({ print: row.print, good: !row.accepted });
-      this.hint = row.accepted ? `${row.title}: no longer accepted` : `${row.title}: accepted, until something near it changes`;
+      await send("POST", `/reels/${app.doc.id}/accept`, { print: row.print, good: !row.accepted });
+      app.doc.takeAccepted({ print: row.print, good: !row.accepted });
+      app.page.hint = row.accepted ? `${row.title}: no longer accepted` : `${row.title}: accepted, until something near it changes`;
     } catch (err) {
-      this.tell(say(err));
+      app.page.tell(say(err));
     }
   },
 
   /** Marks the chosen seam as heard and good, and goes on to the next that asks for something. */
   async acceptOn() {
-    const row = this.rowFor(this.seam);
+    const row = this.rowFor(app.session.seam);
     if (row && this.asks(row)) await this.accept();
     this.stepBad(1);
   },
@@ -219,20 +291,20 @@ export const ledger = (tools) => ({
   walk() {
     if (this.walking) {
       this.walking = null;
-      tools.player.stop();
+      app.player.stop();
       return;
     }
     const list = this.seams.filter((/** @type {any} */ s) => this.asks(s));
     if (!list.length) {
-      this.tell("Nothing to play through: no seam to check or mend.");
+      app.page.tell("Nothing to play through: no seam to check or mend.");
       return;
     }
     // From here on, and round to the ones before.
-    const here = this.seam?.at ?? 0, at = Math.max(list.findIndex((/** @type {any} */ s) => s.at >= here), 0);
+    const here = app.session.seam?.at ?? 0, at = Math.max(list.findIndex((/** @type {any} */ s) => s.at >= here), 0);
     this.walking = { list: [...list.slice(at), ...list.slice(0, at)], at: 0 };
-    this.looping = false;
+    app.session.looping = false;
     this.chooseSeam(list[at]);
-    void this.playSeam("blend");
+    void app.listen.playSeam("blend");
   },
   /** The seam that was played has ended: the next one. */
   walkOn() {
@@ -243,10 +315,10 @@ export const ledger = (tools) => ({
       const s = this.rowFor(w.list[w.at]);
       if (!s || !this.asks(s)) continue;
       this.chooseSeam(s);
-      void this.playSeam("blend");
+      void app.listen.playSeam("blend");
       return;
     }
     this.walking = null;
-    this.hint = "Played through: that was the last seam to check";
+    app.page.hint = "Played through: that was the last seam to check";
   },
 });

@@ -3,6 +3,7 @@
 import "../app/notices.js";
 import { get, say, send } from "../app/api.js";
 import { toggleTheme, watchColours } from "../lib/colours.js";
+import { panel } from "../lib/panel.js";
 import { combination, commands, keyName } from "../app/keys.js";
 
 /** What marks a file of keys as one. */
@@ -15,7 +16,7 @@ const modifiers = ["Shift", "Control", "Alt", "Meta", "AltGraph", "CapsLock", "D
 const browsers = new Set(["ctrl+t", "ctrl+n", "ctrl+w", "ctrl+r", "ctrl+l", "ctrl+f", "ctrl+p", "ctrl+s", "ctrl+d", "ctrl+h", "ctrl+j", "ctrl+shift+t", "ctrl+shift+n", "ctrl+shift+w", "ctrl+shift+i", "F5", "F11", "F12", "Tab", "shift+Tab", "alt+ArrowLeft", "alt+ArrowRight"]);
 
 function keyspage() {
-  return /** @type {ThisType<any> & Record<string, any>} */ ({
+  return panel({
     /** @type {KeySet[]} */ sets: [],
     set: "",
     /** @type {Record<string, string[]>} what differs from the keys that ship */ keys: {},

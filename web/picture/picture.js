@@ -1,19 +1,14 @@
 // Picture at the bench: the window that shows the frame at the playhead, the two
 // frames that meet at a cut, and what is tied to what.
 
+import { el, panel } from "../lib/panel.js";
 import { fit } from "../lib/canvas.js";
 import { colour } from "../lib/colours.js";
 import { drawShot, inSource, shotAt, sourceCode } from "./shots.js";
 import { at as timecode } from "../lib/timecode.js";
 
-/** @param {string} id @returns {any} */
-const el = (id) => document.getElementById(id);
-
-/**
- * @param {import("../app/bench.js").Tools} tools
- * @returns {object & ThisType<any>}
- */
-export const picture = (tools) => ({
+/** @param {import("../app/app.js").App} app */
+export const picture = (app) => panel({
   seen: false, // the reel has a track of pictures
   pictureOpen: true,
   /** What is drawn now, so that nothing is drawn twice. @type {Record<string, string>} */
@@ -21,8 +16,8 @@ export const picture = (tools) => ({
   pictureWords: "",
 
   takePicture() {
-    this.seen = tools.doc.pictureTracks().length > 0;
-    if (!this.seen && this.view === "picture") this.setView("wave");
+    this.seen = app.doc.pictureTracks().length > 0;
+    if (!this.seen && app.measures.view === "picture") app.measures.setView("wave");
     this.drawn = {};
   },
   togglePicture() {
@@ -30,19 +25,19 @@ export const picture = (tools) => ({
     this.drawn = {};
   },
   /** Draws what is seen now, each time the page is drawn. @param {number} [heard] what is heard now */
-  tickPicture(heard = tools.player.playing ? tools.player.position() : undefined) {
+  tickPicture(heard = app.player.playing ? app.player.position() : undefined) {
     if (!this.seen) return;
-    const playing = heard !== undefined && tools.player.route?.name !== "source";
-    const at = Math.max(playing ? heard : tools.timeline.playhead, 0);
+    const playing = heard !== undefined && app.player.route?.name !== "source";
+    const at = Math.max(playing ? heard : app.timeline.playhead, 0);
     if (this.pictureOpen) this.drawWindow(at, playing);
-    if (this.view === "picture" && this.stage === "seam") this.drawMeeting();
+    if (app.measures.view === "picture" && app.session.stage === "seam") this.drawMeeting();
   },
   /** The window: the frame at a place, through a dissolve both. @param {number} at @param {boolean} playing */
   drawWindow(at, playing) {
     const canvas = /** @type {HTMLCanvasElement} */ (el("picture")), w = canvas.parentElement?.clientWidth ?? 0, h = Math.round((w * 9) / 16);
     if (!w) return;
-    const doc = tools.doc, lie = tools.timeline.lie, shot = shotAt(doc, lie, at), p = doc.props;
-    const key = `${w} ${shot?.id} ${shot ? inSource(shot, at, p) : ""} ${Boolean(tools.timeline.trial)} ${shot?.source} ${colour.slate}`;
+    const doc = app.doc, lie = app.timeline.lie, shot = shotAt(doc, lie, at), p = doc.props;
+    const key = `${w} ${shot?.id} ${shot ? inSource(shot, at, p) : ""} ${Boolean(app.timeline.trial)} ${shot?.source} ${colour.slate}`;
     if (this.drawn.window === key) return;
     const g = fit(canvas, w, h), box = { doc, lie, x: 0, y: 0, w, h };
     g.fillStyle = colour.foot;
@@ -51,15 +46,15 @@ export const picture = (tools) => ({
     if (shot) {
       const b = [...lie.blends.values()].find((o) => (o.left === shot.id && at >= shot.start + shot.length - o.before) || (o.right === shot.id && at < shot.start + o.after));
       const other = b && lie.clips.get(b.left === shot.id ? b.right : b.left), cut = b ? (b.left === shot.id ? shot.start + shot.length : shot.start) : 0;
-      whole = drawShot(g, tools.frames, { ...box, shot, at });
+      whole = drawShot(g, app.frames, { ...box, shot, at });
       if (b && other) {
         const x = (at - cut + b.before) / (b.before + b.after);
         g.globalAlpha = b.left === shot.id ? x : 1 - x;
-        whole = drawShot(g, tools.frames, { ...box, shot: other, at }) && whole;
+        whole = drawShot(g, app.frames, { ...box, shot: other, at }) && whole;
         g.globalAlpha = 1;
       }
       const src = doc.sources.get(shot.source);
-      if (playing && src?.recording && src.picture) tools.frames.ahead(src.recording, Math.max(inSource(shot, at, p), 0), 30);
+      if (playing && src?.recording && src.picture) app.frames.ahead(src.recording, Math.max(inSource(shot, at, p), 0), 30);
     } else {
       g.fillStyle = colour.ash;
       g.font = "13px 'Atkinson Next', sans-serif";
@@ -73,7 +68,7 @@ export const picture = (tools) => ({
   },
   /** The last frame going out and the first coming in, as they are or as a drag would leave them. */
   drawMeeting() {
-    const cut = this.seam?.cut, doc = tools.doc, lie = tools.timeline.lie, p = doc.props;
+    const cut = app.session.seam?.cut, doc = app.doc, lie = app.timeline.lie, p = doc.props;
     const left = cut && lie.clips.get(cut.left), right = cut && lie.clips.get(cut.right);
     /** @type {[string, Clip | undefined, number][]} */
     const sides = [["frame-out", left, left ? left.start + left.length - 1 : 0], ["frame-in", right, right?.start ?? 0]];
@@ -87,7 +82,7 @@ export const picture = (tools) => ({
       g.fillRect(0, 0, w, h);
       let whole = true;
       if (shot) {
-        whole = drawShot(g, tools.frames, { doc, lie, shot, at, x: 0, y: 0, w, h });
+        whole = drawShot(g, app.frames, { doc, lie, shot, at, x: 0, y: 0, w, h });
         const src = doc.sources.get(shot.source), text = `${id === "frame-out" ? "out" : "in"} · ${shot.name} · ${sourceCode(src, n, p)}`;
         g.font = "12px 'Atkinson Next', sans-serif";
         const tw = g.measureText(text).width;
@@ -104,7 +99,7 @@ export const picture = (tools) => ({
 
   /** How many shots a track has. @param {Track} t */
   shotCount(t) {
-    const n = (tools.doc.lanes.get(t.id) ?? []).length;
+    const n = (app.doc.lanes.get(t.id) ?? []).length;
     return n === 1 ? "1 shot" : `${n} shots`;
   },
 
@@ -112,35 +107,35 @@ export const picture = (tools) => ({
 
   /** Ties the chosen clips, or what lies at the playhead; unties them where all are tied. */
   tieChosen() {
-    const doc = tools.doc, ids = tools.timeline.chosen.size ? [...tools.timeline.chosen] : this.clipsHere().map((/** @type {Clip} */ c) => c.id);
-    if (!ids.length) this.tell("Select a shot and its sound, or sound clips alone: each is tied to the shot above it.");
-    else if (ids.every((/** @type {number} */ id) => doc.isTied(id))) void this.edit("untie", { clips: ids });
-    else void this.edit("tie", { clips: ids });
+    const doc = app.doc, ids = app.session.chosen.size ? [...app.session.chosen] : app.act.clipsHere().map((/** @type {Clip} */ c) => c.id);
+    if (!ids.length) app.page.tell("Select a shot and its sound, or sound clips alone: each is tied to the shot above it.");
+    else if (ids.every((/** @type {number} */ id) => doc.isTied(id))) void app.mend.edit("untie", { clips: ids });
+    else void app.mend.edit("tie", { clips: ids });
   },
   /** Sound that stands off its picture among what is chosen, at the playhead, or at the seam. */
   offHere() {
-    const off = tools.doc.off, near = tools.timeline.chosen.size ? [...tools.timeline.chosen] : [this.seam?.right, this.seam?.left, ...this.clipsHere().map((/** @type {Clip} */ c) => c.id)];
+    const off = app.doc.off, near = app.session.chosen.size ? [...app.session.chosen] : [app.session.seam?.right ?? 0, app.session.seam?.left ?? 0, ...app.act.clipsHere().map((/** @type {Clip} */ c) => c.id)];
     return [...new Set(near)].filter((id) => off.has(id));
   },
   /** @param {"move" | "slip"} way */
   resync(way) {
     let clips = this.offHere();
-    if (!clips.length) clips = [...tools.doc.off.keys()].slice(0, 1);
-    if (!clips.length) this.tell("All tied sound is in sync with its picture.");
-    else void this.edit("resync", { clips, way });
+    if (!clips.length) clips = [...app.doc.off.keys()].slice(0, 1);
+    if (!clips.length) app.page.tell("All tied sound is in sync with its picture.");
+    else void app.mend.edit("resync", { clips, way });
   },
   /** What stands off at the seam, in words. */
   offWords() {
-    const s = this.seam;
-    return [s?.left, s?.right].filter((id) => tools.doc.off.has(id)).map((id) => `${tools.doc.clips.get(id)?.name} is ${tools.doc.off.get(id)?.words}`).join(", ");
+    const s = app.session.seam;
+    return [s?.left ?? 0, s?.right ?? 0].filter((id) => app.doc.off.has(id)).map((id) => `${app.doc.clips.get(id)?.name} is ${app.doc.off.get(id)?.words}`).join(", ");
   },
   /** Whether the chosen clip is a shot. */
   clipSeen() {
-    return tools.doc.shows(this.clip);
+    return app.doc.shows(app.clips.clip);
   },
   /** How a clip is tied, for its card. */
   tieText() {
-    const c = this.clip, doc = tools.doc;
+    const c = app.clips.clip, doc = app.doc;
     if (!c || !this.seen) return "";
     const t = doc.tieOf(c.id), off = doc.off.get(c.id);
     if (t) return `${doc.clips.get(t.shot)?.name ?? ""}, ${off ? off.words : "in sync"}`;
@@ -152,14 +147,14 @@ export const picture = (tools) => ({
   },
   /** Goes to the picture cut before or after the playhead. @param {number} by */
   stepCut(by) {
-    const doc = tools.doc, lane = doc.pictureTracks().flatMap((t) => doc.lanes.get(t.id) ?? []), here = Math.round(tools.timeline.playhead);
+    const doc = app.doc, lane = doc.pictureTracks().flatMap((t) => doc.lanes.get(t.id) ?? []), here = Math.round(app.timeline.playhead);
     const at = lane.flatMap((c) => [c.start, c.start + c.length]).sort((a, b) => a - b), next = by > 0 ? at.find((a) => a > here) : at.findLast((a) => a < here);
     if (next === undefined) return;
     // With it one comes to the seam of its sound, where it has one.
     const seam = doc.seams.find((s) => s.cut?.at === next && s.kind === "cut");
-    if (seam) this.chooseSeam(seam);
-    this.seek(next);
-    tools.timeline.show(next, next);
-    this.hint = `Picture cut at ${timecode(next, doc.props)}`;
+    if (seam) app.ledger.chooseSeam(seam);
+    app.listen.seek(next);
+    app.timeline.show(next, next);
+    app.page.hint = `Picture cut at ${timecode(next, doc.props)}`;
   },
 });

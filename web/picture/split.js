@@ -1,6 +1,7 @@
 // Split edits: how the sound of a seam leads or lags its picture cut, by number,
 // by key and as suggested.
 
+import { panel } from "../lib/panel.js";
 import { get, say } from "../app/api.js";
 import { frameLength, frames, sampleOf, typed } from "../lib/timecode.js";
 
@@ -10,11 +11,8 @@ export function leadWords(lead) {
   return n === "0" ? "straight" : `${lead > 0 ? "leads" : "lags"} ${n} ${n === "1" ? "frame" : "frames"}`;
 }
 
-/**
- * @param {import("../app/bench.js").Tools} tools
- * @returns {object & ThisType<any>}
- */
-export const splitting = (tools) => ({
+/** @param {import("../app/app.js").App} app */
+export const splitting = (app) => panel({
   /** @type {Leads | null} what is possible at the chosen seam */
   leads: null,
   leadsBusy: false,
@@ -22,12 +20,12 @@ export const splitting = (tools) => ({
 
   /** By how many frames the sound of the chosen seam leads. */
   leadNow() {
-    const c = this.seam?.cut, p = tools.doc.props;
+    const c = app.session.seam?.cut, p = app.doc.props;
     return c ? -Math.round(frames(c.lag, p) * 10) / 10 || 0 : 0;
   },
   /** @returns {string} */
   leadText() {
-    return this.seam?.cut ? leadWords(this.leadNow()) : "";
+    return app.session.seam?.cut ? leadWords(this.leadNow()) : "";
   },
   leadSize() {
     return Math.abs(this.leadNow());
@@ -55,50 +53,50 @@ export const splitting = (tools) => ({
   },
   /** Asks what is possible, when the seam or what lies there has changed. */
   async readLeads() {
-    const s = this.seam;
-    if (!this.seen || !s?.cut || this.view !== "picture") {
+    const s = app.session.seam;
+    if (!app.picture.seen || !s?.cut || app.measures.view !== "picture") {
       if (!s?.cut) this.leads = null;
       return;
     }
-    const key = `${s.left}-${s.right} ${tools.doc.revision}`;
+    const key = `${s.left}-${s.right} ${app.doc.revision}`;
     if (this.leadsFor === key) return;
     this.leadsFor = key;
     this.leadsBusy = true;
-    if (!this.leads || !String(this.leadsOf).startsWith(`${s.left}-${s.right}`)) this.leads = tools.split.leads = null;
+    if (!this.leads || !String(this.leadsOf).startsWith(`${s.left}-${s.right}`)) this.leads = app.splitLine.leads = null;
     try {
-      const found = /** @type {Leads} */ (await get(`/reels/${tools.doc.id}/leads?left=${s.left}&right=${s.right}`));
+      const found = /** @type {Leads} */ (await get(`/reels/${app.doc.id}/leads?left=${s.left}&right=${s.right}`));
       if (this.leadsFor !== key) return;
-      this.leads = tools.split.leads = found;
+      this.leads = app.splitLine.leads = found;
       this.leadsOf = key;
     } catch (err) {
       if (this.leadsFor === key) this.leads = null;
     }
     if (this.leadsFor === key) this.leadsBusy = false;
-    tools.split.redraw();
+    app.splitLine.redraw();
   },
   leadsOf: "",
 
   /** The view of pictures with its grips, or back to the waves. */
   toggleSplit() {
-    if (!this.seen) {
-      this.tell("This reel has no picture. Import a video or an edit list under Sources.");
+    if (!app.picture.seen) {
+      app.page.tell("This reel has no picture. Import a video or an edit list under Sources.");
       return;
     }
-    this.setView(this.view === "picture" ? "wave" : "picture");
-    if (this.view === "picture" && this.seam?.cut) this.acting = "lead";
-    else if (this.acting === "lead") this.acting = "cut";
+    app.measures.setView(app.measures.view === "picture" ? "wave" : "picture");
+    if (app.measures.view === "picture" && app.session.seam?.cut) app.session.acting = "lead";
+    else if (app.session.acting === "lead") app.session.acting = "cut";
   },
 
   /** Sets the lead of the chosen seam, or of all cuts of the span. @param {number} n frames @param {boolean} [many] @param {number} [parts] of a frame that count */
   setLead(n, many = false, parts = 10) {
-    const s = this.seam, span = tools.timeline.span;
+    const s = app.session.seam, span = app.session.span;
     let cuts = s?.cut ? [{ left: s.left, right: s.right }] : [];
-    if (many && span) cuts = tools.doc.seams.filter((o) => o.cut && o.kind === "cut" && o.cut.at >= span.from && o.cut.at <= span.to).map((o) => ({ left: o.left, right: o.right }));
+    if (many && span) cuts = app.doc.seams.filter((o) => o.cut && o.kind === "cut" && o.cut.at >= span.from && o.cut.at <= span.to).map((o) => ({ left: o.left, right: o.right }));
     if (!cuts.length) {
-      this.tell(many ? "No picture cuts in the span." : "No picture cut here. Tie the clips to their shots first.");
+      app.page.tell(many ? "No picture cuts in the span." : "No picture cut here. Tie the clips to their shots first.");
       return;
     }
-    return this.edit("lead", { cuts, frames: Math.round(n * parts) / parts });
+    return app.mend.edit("lead", { cuts, frames: Math.round(n * parts) / parts });
   },
   /** @param {string} v */
   typeLead(v) {
@@ -112,7 +110,7 @@ export const splitting = (tools) => ({
   },
   /** Moves the sound's cut by so many samples, also by parts of a frame. @param {number} by */
   nudgeLead(by) {
-    const p = tools.doc.props, lag = this.seam?.cut?.lag ?? 0;
+    const p = app.doc.props, lag = app.session.seam?.cut?.lag ?? 0;
     return this.setLead(-frames(lag, p) - by / frameLength(p), false, 1000);
   },
   /** All cuts of the span as the chosen one. */
@@ -124,18 +122,18 @@ export const splitting = (tools) => ({
 
   /** Frames of the dissolve at the picture cut, 0 for a cut. */
   dissolveNow() {
-    const c = this.seam?.cut, b = c && tools.doc.blendOf(c.left, c.right);
-    return b ? Math.round(frames(b.before + b.after, tools.doc.props)) : 0;
+    const c = app.session.seam?.cut, b = c && app.doc.blendOf(c.left, c.right);
+    return b ? Math.round(frames(b.before + b.after, app.doc.props)) : 0;
   },
   /** @param {string} v frames */
   setDissolve(v) {
-    const c = this.seam?.cut, n = Math.round(typed(v)), b = c && tools.doc.blendOf(c.left, c.right), p = tools.doc.props;
+    const c = app.session.seam?.cut, n = Math.round(typed(v)), b = c && app.doc.blendOf(c.left, c.right), p = app.doc.props;
     if (!c || !Number.isFinite(n) || n < 0) return;
     if (n === 0) {
-      if (b) void this.edit("removeBlend", { blend: b.id });
+      if (b) void app.mend.edit("removeBlend", { blend: b.id });
       return;
     }
-    void this.edit("setBlend", { left: c.left, right: c.right, before: sampleOf(Math.ceil(n / 2), p), after: sampleOf(Math.floor(n / 2), p), law: "constantGain", lean: 0.5 });
+    void app.mend.edit("setBlend", { left: c.left, right: c.right, before: sampleOf(Math.ceil(n / 2), p), after: sampleOf(Math.floor(n / 2), p), law: "constantGain", lean: 0.5 });
   },
 
   // ——— Suggestions ———
@@ -151,12 +149,12 @@ export const splitting = (tools) => ({
   /** Hears a suggestion, with its picture. @param {SplitOffer} o */
   async hearLead(o) {
     try {
-      const r = await tools.doc.dryRun(o.edit.do, o.edit.with, undefined, false, true);
-      tools.timeline.rehearse(r.change);
+      const r = await app.doc.dryRun(o.edit.do, o.edit.with, undefined, false, true);
+      app.timeline.rehearse(r.change);
       this.leadTrial = true;
-      void this.playSeam("blend", r.trial);
+      void app.listen.playSeam("blend", r.trial);
     } catch (err) {
-      this.tell(say(err));
+      app.page.tell(say(err));
     }
   },
   leadTrial: false,
@@ -164,25 +162,25 @@ export const splitting = (tools) => ({
   dropLeadTrial() {
     if (!this.leadTrial) return;
     this.leadTrial = false;
-    tools.timeline.rehearse(null);
+    app.timeline.rehearse(null);
   },
   /** Takes a suggestion. @param {SplitOffer} o */
   takeLead(o) {
-    void this.edit(o.edit.do, o.edit.with);
+    void app.mend.edit(o.edit.do, o.edit.with);
   },
   /** By key: asks first where nothing is known yet. @param {string} way @param {boolean} [hear] to hear it instead of taking it */
   async takeLeadWay(way, hear = false) {
-    if (!this.seam?.cut) {
-      this.tell("No picture cut here.");
+    if (!app.session.seam?.cut) {
+      app.page.tell("No picture cut here.");
       return;
     }
-    await tools.doc.settled();
-    if (this.view !== "picture") this.setView("picture");
+    await app.doc.settled();
+    if (app.measures.view !== "picture") app.measures.setView("picture");
     await this.readLeads();
     while (this.leadsBusy) await new Promise((r) => setTimeout(r, 30));
     const o = this.offerOf(way);
     if (o && hear) void this.hearLead(o);
     else if (o) this.takeLead(o);
-    else this.tell(way === "leads" ? "No lead suggested: nothing incoming starts before the picture cut." : "No lag suggested: nothing outgoing continues after the picture cut.");
+    else app.page.tell(way === "leads" ? "No lead suggested: nothing incoming starts before the picture cut." : "No lag suggested: nothing outgoing continues after the picture cut.");
   },
 });

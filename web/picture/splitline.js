@@ -13,7 +13,7 @@ const bar = 20, step = 18;
 
 /** Events: "edit", "hint". */
 export class SplitLine extends EventTarget {
-  /** @param {import("../app/bench.js").Tools} tools @param {HTMLCanvasElement} canvas */
+  /** @param {import("../app/app.js").App} tools @param {HTMLCanvasElement} canvas */
   constructor(tools, canvas) {
     super();
     this.tools = tools;

@@ -1,66 +1,56 @@
 // The list of files on their way in, as the bench and the page of sources show it.
 
+import { panel } from "../lib/panel.js";
 import { get, say } from "../app/api.js";
 
-/**
- * @param {{uploads: import("./uploads.js").Uploads}} tools
- * @returns {object & ThisType<any>}
- */
-export const importList = (tools) => ({
+/** @param {{uploads: import("./uploads.js").Uploads, page: {tell: (text: string) => void}}} app */
+export const imports = (app) => panel({
+  /** @type {ImportJob[]} */
+  list: [],
+  /** @type {string[]} those that were taken off the list by hand */
+  dismissed: [],
   /** @type {Map<string, ImportJob> | null} what is told while the list is being read */
   told: null,
   /** @param {ImportJob} j */
-  takeImport(j) {
+  take(j) {
     this.told?.set(j.id, j);
-    const i = this.imports.findIndex((/** @type {ImportJob} */ o) => o.id === j.id);
-    if (i < 0) this.imports.push(j);
-    else this.imports[i] = j;
+    const i = this.list.findIndex((/** @type {ImportJob} */ o) => o.id === j.id);
+    if (i < 0) this.list.push(j);
+    else this.list[i] = j;
   },
-  async readImports() {
+  async read() {
     // What is told while the list is on its way is newer than the list.
     const told = (this.told = new Map());
-    const { imports } = await get(`/reels/${tools.uploads.reel}/imports`).catch(() => ({ imports: this.imports }));
-    const dismissed = /** @type {string[]} */ (this.dismissed ?? []);
-    this.imports = imports.map((/** @type {ImportJob} */ j) => told.get(j.id) ?? j).filter((/** @type {ImportJob} */ j) => !dismissed.includes(j.id));
-    for (const j of told.values()) if (!imports.some((/** @type {ImportJob} */ o) => o.id === j.id)) this.takeImport(j);
+    const { imports } = await get(`/reels/${app.uploads.reel}/imports`).catch(() => ({ imports: this.list }));
+    const dismissed = this.dismissed;
+    this.list = imports.map((/** @type {ImportJob} */ j) => told.get(j.id) ?? j).filter((/** @type {ImportJob} */ j) => !dismissed.includes(j.id));
+    for (const j of told.values()) if (!imports.some((/** @type {ImportJob} */ o) => o.id === j.id)) this.take(j);
     if (this.told === told) this.told = null;
   },
   /** What is under way, and what ended with something to say. @returns {ImportJob[]} */
-  get openImports() {
-    return this.imports.filter((/** @type {ImportJob} */ j) => j.state !== "done" || j.detail);
+  get open() {
+    return this.list.filter((/** @type {ImportJob} */ j) => j.state !== "done" || j.detail);
   },
   /** @param {ImportJob} j */
   running(j) {
     return ["receiving", "waiting", "reading"].includes(j.state);
   },
   /** @param {ImportJob} j */
-  importNote(j) {
+  note(j) {
     const part = j.progress >= 0 ? ` ${Math.round(j.progress * 100)} %` : "";
     return { receiving: `uploading${part}`, waiting: "queued", reading: `reading${part}`, choose: "choose channels", done: "imported", failed: "not imported", cancelled: "stopped" }[j.state] ?? j.state;
   },
   /** @param {ImportJob} j */
-  importWidth(j) {
+  width(j) {
     return { width: `${Math.round(Math.max(j.progress, 0) * 100)}%` };
   },
   /** @param {ImportJob} j */
-  cancelImport(j) {
-    void tools.uploads.cancel(j.id).catch((err) => this.tell(say(err)));
+  cancel(j) {
+    void app.uploads.cancel(j.id).catch((err) => app.page.tell(say(err)));
   },
   /** @param {ImportJob} j */
   dismiss(j) {
-    this.dismissed = [...(this.dismissed ?? []), j.id];
-    this.imports = this.imports.filter((/** @type {ImportJob} */ o) => o.id !== j.id);
+    this.dismissed = [...this.dismissed, j.id];
+    this.list = this.list.filter((/** @type {ImportJob} */ o) => o.id !== j.id);
   },
 });
-
-/**
- * Joins the parts of a page into one object; getters stay getters.
- * @template {object} T
- * @param {T} page
- * @param {...object} parts
- * @returns {T & Record<string, any>}
- */
-export function join(page, ...parts) {
-  for (const part of parts) Object.defineProperties(page, Object.getOwnPropertyDescriptors(part));
-  return page;
-}

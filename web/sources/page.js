@@ -3,7 +3,8 @@
 import { get, say, send } from "../app/api.js";
 import { toggleTheme, watchColours } from "../lib/colours.js";
 import { Doc } from "../app/doc.js";
-import { importList, join } from "./imports.js";
+import { imports } from "./imports.js";
+import { panel } from "../lib/panel.js";
 import { Player } from "../audio/player.js";
 import { drawMini } from "./sourceview.js";
 import { at as timecode, format, frameOf } from "../lib/timecode.js";
@@ -15,12 +16,12 @@ function sources() {
   const doc = new Doc(reelID);
   /** @type {Waves} */ let waves;
   /** @type {Player} */ let player;
-  const tools = /** @type {{uploads: Uploads}} */ ({});
+  const app = /** @type {{uploads: Uploads, page: {tell: (text: string) => void}}} */ ({});
 
-  const page = /** @type {ThisType<any> & Record<string, any>} */ ({
+  const page = panel({
     ready: false,
     /** @type {Listed[]} */ sources: [],
-    /** @type {ImportJob[]} */ imports: [],
+    imports: imports(app),
     /** @type {{text: string, action: string, run: (() => void) | null} | null} */ toast: null,
     over: false,
     playingID: 0,
@@ -30,18 +31,18 @@ function sources() {
       waves = new Waves(doc.props.sampleRate, () => this.draw());
       player = new Player(doc.props.sampleRate);
       player.readyAtFirstGesture();
-      tools.uploads = new Uploads(reelID, (_, detail) => this.tell(detail));
+      app.uploads = new Uploads(reelID, (_, detail) => this.tell(detail));
       watchColours(() => this.draw());
       doc.addEventListener("change", () => void this.read());
       doc.addEventListener("import", (e) => {
-        this.takeImport(/** @type {CustomEvent<ImportJob>} */ (e).detail);
+        this.imports.take(/** @type {CustomEvent<ImportJob>} */ (e).detail);
       });
       player.addEventListener("state", () => {
         if (!player.playing) this.playingID = 0;
       });
-      catchDrops((over) => (this.over = over), (files) => tools.uploads.add(files));
+      catchDrops((over) => (this.over = over), (files) => app.uploads.add(files));
       // Each time the line is there: what was told meanwhile is read.
-      doc.addEventListener("open", () => void this.readImports());
+      doc.addEventListener("open", () => void this.imports.read());
       doc.watch();
       await this.read();
       this.ready = true;
@@ -115,7 +116,7 @@ function sources() {
     /** @param {Event} e */
     pickFiles(e) {
       const input = /** @type {HTMLInputElement} */ (e.target);
-      if (input.files) tools.uploads.add(input.files);
+      if (input.files) app.uploads.add(input.files);
       input.value = "";
     },
     /** @param {string} text @param {string} [action] @param {(() => void) | null} [run] */
@@ -128,7 +129,8 @@ function sources() {
       run?.();
     },
   });
-  return join(page, importList(tools));
+  app.page = page;
+  return page;
 }
 
 document.addEventListener("alpine:init", () => Alpine.data("sources", sources));

@@ -1,5 +1,6 @@
 // Sources at the bench: marking stretches, laying them in, bringing files in.
 
+import { el, panel } from "../lib/panel.js";
 import { Problem, get, say, send } from "../app/api.js";
 import { fit } from "../lib/canvas.js";
 import { Rehearsal } from "../app/doc.js";
@@ -7,27 +8,26 @@ import { isList } from "../dialogs/lists.js";
 import { drawMini } from "./sourceview.js";
 import { frames, span, at as timecode, typed } from "../lib/timecode.js";
 
-/** @param {string} id @returns {any} */
-const el = (id) => document.getElementById(id);
+/** @param {import("../app/app.js").App} app */
+export const sources = (app) => panel({
+    stretchName: "",
+    /** @type {Listed[]} */ list: [],
+    /** @type {any} */ choosing: null,
+    over: false,
 
-/**
- * @param {import("../app/bench.js").Tools} tools
- * @returns {object & ThisType<any>}
- */
-export const sources = (tools) => ({
   async readSources() {
-    this.sources = (await get(`/reels/${tools.doc.id}/sources`)).sources;
-    if (this.source) this.source = this.sources.find((/** @type {Listed} */ s) => s.id === this.source?.id) ?? null;
-    if (!this.source) this.stage = "seam";
+    this.list = (await get(`/reels/${app.doc.id}/sources`)).sources;
+    if (app.session.source) app.session.source = this.list.find((/** @type {Listed} */ s) => s.id === app.session.source?.id) ?? null;
+    if (!app.session.source) app.session.stage = "seam";
     queueMicrotask(() => this.drawMinis());
   },
   drawMinis() {
-    if (this.tab !== "sources") return;
+    if (app.page.tab !== "sources") return;
     requestAnimationFrame(() => {
       for (const c of document.querySelectorAll("canvas.mini")) {
-        const s = tools.doc.sources.get(Number(/** @type {HTMLElement} */ (c).dataset.source));
+        const s = app.doc.sources.get(Number(/** @type {HTMLElement} */ (c).dataset.source));
         if (s?.picture) this.drawStill(/** @type {HTMLCanvasElement} */ (c), s);
-        else if (s) drawMini(/** @type {HTMLCanvasElement} */ (c), s, tools.waves);
+        else if (s) drawMini(/** @type {HTMLCanvasElement} */ (c), s, app.waves);
       }
     });
   },
@@ -38,112 +38,112 @@ export const sources = (tools) => ({
     if (!pic || !s.recording) return;
     const wide = (h * (pic.width || 16)) / (pic.height || 9), n = Math.max(Math.floor(w / wide), 1), step = Math.max(Math.floor(pic.frames / n), 1);
     for (let k = 0; k < n; k++) {
-      const bitmap = tools.frames.thumb(s.recording, pic.frames ? k * step : 0, pic.frames ? step : 1);
+      const bitmap = app.frames.thumb(s.recording, pic.frames ? k * step : 0, pic.frames ? step : 1);
       if (bitmap) g.drawImage(bitmap, k * wide, 0, wide - 1, h);
     }
   },
   showTab(/** @type {string} */ tab) {
-    this.tab = tab;
+    app.page.tab = tab;
     if (tab === "sources") setTimeout(() => this.drawMinis());
-    if (tab === "room") void this.readRooms();
-    if (tab === "steps") void this.readSteps();
+    if (tab === "room") void app.room.readRooms();
+    if (tab === "steps") void app.history.readSteps();
   },
   /** @param {Listed} s */
   sourceNote(s) {
-    if (s.picture) return this.pictureNote(s);
+    if (s.picture) return app.lists.pictureNote(s);
     if (!s.recording) return "missing media"; // it has no length of its own
     const d = s.details;
-    return `${span(s.length, tools.doc.props)} · ${s.right >= 0 ? "stereo" : "mono"}${d.nativeRate ? ` · ${d.nativeRate / 1000} kHz` : ""}`;
+    return `${span(s.length, app.doc.props)} · ${s.right >= 0 ? "stereo" : "mono"}${d.nativeRate ? ` · ${d.nativeRate / 1000} kHz` : ""}`;
   },
   /** @param {number} id @param {{from: number, to: number}} [stretch] */
   showSource(id, stretch) {
-    const s = this.sources.find((/** @type {Listed} */ x) => x.id === id);
+    const s = this.list.find((/** @type {Listed} */ x) => x.id === id);
     if (!s) return;
     this.showTab("sources");
-    if (this.source?.id !== s.id) this.stretchName = "";
-    this.source = s;
-    this.stage = "source";
-    this.track = null;
-    tools.timeline.chosen.clear();
-    this.takeChosen();
-    tools.timeline.redraw();
-    setTimeout(() => tools.sourceView.show(tools.doc.sources.get(id) ?? null, stretch));
+    if (app.session.source?.id !== s.id) this.stretchName = "";
+    app.session.source = s;
+    app.session.stage = "source";
+    app.session.track = null;
+    app.session.chosen = new Set();
+    app.clips.takeChosen();
+    app.timeline.redraw();
+    setTimeout(() => app.sourceView.show(app.doc.sources.get(id) ?? null, stretch));
   },
   closeSource() {
-    this.stage = "seam";
-    this.source = null;
-    if (tools.player.route?.name === "source") tools.player.stop();
-    tools.close.redraw();
+    app.session.stage = "seam";
+    app.session.source = null;
+    if (app.player.route?.name === "source") app.player.stop();
+    app.close.redraw();
   },
   takeMark() {
-    const p = tools.doc.props, n = tools.sourceView.out - tools.sourceView.in;
-    this.mark = { from: tools.sourceView.in, to: tools.sourceView.out, text: `${span(n, p)} · ${frames(n, p).toFixed(1)} fr` };
+    const p = app.doc.props, n = app.sourceView.out - app.sourceView.in;
+    app.session.mark = { from: app.sourceView.in, to: app.sourceView.out, text: `${span(n, p)} · ${frames(n, p).toFixed(1)} fr` };
   },
   /** @param {string} which @param {string} v */
   setMark(which, v) {
-    const n = Math.round(typed(v) * tools.doc.props.sampleRate);
+    const n = Math.round(typed(v) * app.doc.props.sampleRate);
     if (!Number.isFinite(n)) return;
-    if (which === "in") tools.sourceView.mark(n, Math.max(this.mark.to, n + 1));
-    else tools.sourceView.mark(Math.min(this.mark.from, n - 1), n);
+    if (which === "in") app.sourceView.mark(n, Math.max(app.session.mark.to, n + 1));
+    else app.sourceView.mark(Math.min(app.session.mark.from, n - 1), n);
   },
   markSeconds(/** @type {number} */ n) {
-    return (n / tools.doc.props.sampleRate).toFixed(3);
+    return (n / app.doc.props.sampleRate).toFixed(3);
   },
   /** The name that the next stretch gets: what was typed, with a number that goes on. */
   nameOfStretch() {
-    const s = this.source, typed = this.stretchName.trim();
+    const s = app.session.source, typed = this.stretchName.trim();
     return typed || s?.name;
   },
   async layIn() {
-    const s = this.source;
+    const s = app.session.source;
     if (!s) {
-      this.tell(`No source is open. Open one under Sources and mark a stretch. ${this.keyOf("layIn")} inserts it at the playhead.`);
+      app.page.tell(`No source is open. Open one under Sources and mark a stretch. ${app.keys.keyOf("layIn")} inserts it at the playhead.`);
       return;
     }
     if (s.picture) {
-      await this.layShot(s);
+      await app.lists.layShot(s);
       return;
     }
-    const length = this.mark.to - this.mark.from, start = Math.round(tools.timeline.playhead);
-    const c = await this.edit("place", { source: s.id, track: this.target, start, offset: this.mark.from, length, name: this.nameOfStretch(), later: this.later });
+    const length = app.session.mark.to - app.session.mark.from, start = Math.round(app.timeline.playhead);
+    const c = await app.mend.edit("place", { source: s.id, track: app.session.target, start, offset: app.session.mark.from, length, name: this.nameOfStretch(), later: app.session.later });
     if (c) this.laid(c);
   },
   /** Fills the span, or the gap at the playhead, exactly. @param {"in" | "out"} anchor */
-  async fill(anchor) {
-    const s = this.source;
+  async fillGap(anchor) {
+    const s = app.session.source;
     if (!s) {
-      this.tell("No source is open. Open one under Sources and mark its in or out point.");
+      app.page.tell("No source is open. Open one under Sources and mark its in or out point.");
       return;
     }
-    const at = tools.timeline.span ?? { from: Math.round(tools.timeline.playhead), to: 0 };
-    const c = await this.edit("fill", { source: s.id, track: this.target, from: at.from, to: at.to, mark: anchor === "in" ? this.mark.from : this.mark.to, anchor, name: this.nameOfStretch() });
+    const at = app.session.span ?? { from: Math.round(app.timeline.playhead), to: 0 };
+    const c = await app.mend.edit("fill", { source: s.id, track: app.session.target, from: at.from, to: at.to, mark: anchor === "in" ? app.session.mark.from : app.session.mark.to, anchor, name: this.nameOfStretch() });
     if (c) this.laid(c);
   },
   /** Goes to a clip that was laid in. @param {Changed} c */
   laid(c) {
-    const clip = c.outcome.made && tools.doc.clips.get(c.outcome.made[0]);
+    const clip = c.outcome.made && app.doc.clips.get(c.outcome.made[0]);
     if (!clip) return;
-    this.seek(clip.start + clip.length);
+    app.listen.seek(clip.start + clip.length);
     // The next stretch of a row is counted on by itself: “line 3” comes after “line 2”.
     const n = /^(.*?)(\d+)$/.exec(this.stretchName.trim());
     if (n) this.stretchName = `${n[1]}${Number(n[2]) + 1}`;
-    tools.timeline.show(clip.start, clip.start + clip.length);
-    this.hint = `Inserted at ${timecode(clip.start, tools.doc.props)}; the playhead is after it.`;
+    app.timeline.show(clip.start, clip.start + clip.length);
+    app.page.hint = `Inserted at ${timecode(clip.start, app.doc.props)}; the playhead is after it.`;
   },
   /** Drags a source from the list onto a track. @param {PointerEvent} e @param {Listed} s */
   takeHold(e, s) {
     if (e.button !== 0) return;
-    const from = { x: e.clientX, y: e.clientY }, stretch = this.source?.id === s.id ? { offset: this.mark.from, length: this.mark.to - this.mark.from } : { offset: 0, length: s.length };
-    const t = tools.timeline, name = this.source?.id === s.id ? this.nameOfStretch() : s.name;
+    const from = { x: e.clientX, y: e.clientY }, stretch = app.session.source?.id === s.id ? { offset: app.session.mark.from, length: app.session.mark.to - app.session.mark.from } : { offset: 0, length: s.length };
+    const t = app.timeline, name = app.session.source?.id === s.id ? this.nameOfStretch() : s.name;
     let moved = false;
     /** @type {{track: number, start: number} | null} */
     let to = null;
-    const rehearsal = new Rehearsal(tools.doc, (r) => {
+    const rehearsal = new Rehearsal(app.doc, (r) => {
       if (!to) return;
       if (!(r instanceof Problem)) t.rehearse(r.change);
       const lines = r instanceof Problem ? [] : r.outcome.says ?? [], stops = r instanceof Problem ? r.message : r.stops ?? "";
       if (t.words) t.words = { ...t.words, lines, stops };
-      this.hint = [stops, ...lines].filter(Boolean).join(" · ");
+      app.page.hint = [stops, ...lines].filter(Boolean).join(" · ");
     }, true);
     const stop = new AbortController(), signal = stop.signal;
     addEventListener("pointermove", (m) => {
@@ -153,11 +153,11 @@ export const sources = (tools) => ({
       const inside = row && m.clientX >= box.left && m.clientY >= box.top;
       to = inside ? { track: row.track.id, start: Math.max(t.snapAt(t.sample(m.clientX - box.left), m), 0) } : null;
       t.words = to ? { x: m.clientX - box.left, y: m.clientY - box.top, lines: t.words?.lines ?? [], stops: t.words?.stops ?? "" } : null;
-      if (to && s.picture) t.words = { x: m.clientX - box.left, y: m.clientY - box.top, lines: [`${name}, with its sound`], stops: tools.doc.tracks.get(to.track)?.role === "picture" ? "" : "Pictures go onto a track of pictures." };
-      else if (to) rehearsal.try("place", { source: s.id, ...to, ...stretch, name, later: this.later });
+      if (to && s.picture) t.words = { x: m.clientX - box.left, y: m.clientY - box.top, lines: [`${name}, with its sound`], stops: app.doc.tracks.get(to.track)?.role === "picture" ? "" : "Pictures go onto a track of pictures." };
+      else if (to) rehearsal.try("place", { source: s.id, ...to, ...stretch, name, later: app.session.later });
       else {
         t.rehearse(null);
-        this.hint = "Drag onto a track";
+        app.page.hint = "Drag onto a track";
       }
     }, { signal });
     const end = (/** @type {boolean} */ kept) => {
@@ -168,36 +168,36 @@ export const sources = (tools) => ({
       if (!kept) return;
       if (!moved) this.showSource(s.id);
       else if (to && s.picture) {
-        this.seek(to.start);
-        this.mark = { ...this.mark, from: stretch.offset, to: stretch.offset + stretch.length };
-        void this.layShot(s);
-      } else if (to) void this.edit("place", { source: s.id, ...to, ...stretch, name, later: this.later }, undefined, true).then((/** @type {Changed | null} */ c) => c && this.laid(c));
+        app.listen.seek(to.start);
+        app.session.mark = { ...app.session.mark, from: stretch.offset, to: stretch.offset + stretch.length };
+        void app.lists.layShot(s);
+      } else if (to) void app.mend.edit("place", { source: s.id, ...to, ...stretch, name, later: app.session.later }, undefined, true).then((/** @type {Changed | null} */ c) => c && this.laid(c));
     };
     addEventListener("pointerup", () => end(true), { signal });
     addEventListener("keydown", (k) => k.key === "Escape" && end(false), { signal });
   },
   listenSource() {
-    const s = this.source;
+    const s = app.session.source;
     if (!s || s.picture || !s.recording) return;
-    if (this.playing && tools.player.route?.name === "source") {
-      tools.player.stop();
+    if (app.session.playing && app.player.route?.name === "source") {
+      app.player.stop();
       return;
     }
-    const from = tools.sourceView.playhead >= this.mark.from && tools.sourceView.playhead < this.mark.to - 100 ? tools.sourceView.playhead : this.mark.from;
-    this.hearing = "source";
-    void tools.player.play({
-      name: "source", from, to: this.mark.to, ...(this.looping ? { loopFrom: this.mark.from } : {}),
-      address: (a, b) => `/recordings/${s.recording}/${tools.doc.props.sampleRate}/pcm?left=${s.left}&right=${s.right}&from=${a}&to=${b}`,
+    const from = app.sourceView.playhead >= app.session.mark.from && app.sourceView.playhead < app.session.mark.to - 100 ? app.sourceView.playhead : app.session.mark.from;
+    app.session.hearing = "source";
+    void app.player.play({
+      name: "source", from, to: app.session.mark.to, ...(app.session.looping ? { loopFrom: app.session.mark.from } : {}),
+      address: (a, b) => `/recordings/${s.recording}/${app.doc.props.sampleRate}/pcm?left=${s.left}&right=${s.right}&from=${a}&to=${b}`,
     });
   },
   /** @param {Listed} s */
   async removeSource(s) {
     try {
-      tools.doc.take(await send("DELETE", `/reels/${tools.doc.id}/sources/${s.id}`));
+      app.doc.take(await send("DELETE", `/reels/${app.doc.id}/sources/${s.id}`));
       this.closeSource();
-      this.tell(`“${s.name}” was removed from the reel.`, "Undo", () => void send("POST", `/reels/${tools.doc.id}/sources/${s.id}/restore`).then((c) => tools.doc.take(c)));
+      app.page.tell(`“${s.name}” was removed from the reel.`, "Undo", () => void send("POST", `/reels/${app.doc.id}/sources/${s.id}/restore`).then((c) => app.doc.take(c)));
     } catch (err) {
-      this.tell(say(err));
+      app.page.tell(say(err));
     }
   },
 
@@ -205,10 +205,10 @@ export const sources = (tools) => ({
   bringIn(files) {
     if (!files?.length) return;
     const edits = [...files].filter(isList), media = [...files].filter((f) => !isList(f));
-    if (edits.length) void this.openList(edits[0]);
-    if (edits.length > 1) this.tell("Import edit lists one at a time.");
+    if (edits.length) void app.lists.openList(edits[0]);
+    if (edits.length > 1) app.page.tell("Import edit lists one at a time.");
     this.showTab("sources");
-    if (media.length) tools.uploads.add(media);
+    if (media.length) app.uploads.add(media);
   },
   /** @param {Event} e */
   pickFiles(e) {
@@ -230,10 +230,10 @@ export const sources = (tools) => ({
       ? [{ left: picked[0], right: picked[1], name: stem }]
       : picked.map((/** @type {number} */ n) => ({ left: n, right: -1, name: `${stem} ch ${n + 1}` }));
     try {
-      await send("POST", `/reels/${tools.doc.id}/imports/${j.id}/channels`, { picks });
+      await send("POST", `/reels/${app.doc.id}/imports/${j.id}/channels`, { picks });
       el("channels").close();
     } catch (err) {
-      this.tell(say(err));
+      app.page.tell(say(err));
     }
   },
 });

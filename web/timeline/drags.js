@@ -104,7 +104,7 @@ export function dragRibbon(t, e, clip) {
   const clips = t.chosen.has(clip.id) ? [...t.chosen] : [clip.id], frame = frameLength(t.doc.props);
   dragBy(t, e, {
     kind: "slip", cursor: "grabbing",
-    by: (raw, m) => Math.round(t.snapping && !m.ctrlKey && !m.metaKey && t.perPixel > 1 ? Math.round(raw / frame) * frame : raw),
+    by: (raw, m) => Math.round(t.session.snapping && !m.ctrlKey && !m.metaKey && t.perPixel > 1 ? Math.round(raw / frame) * frame : raw),
     what: (by, m) => ({ clips, by, ...t.tiedOf(m) }),
     click: () => t.choose(clip, e.shiftKey),
   });
@@ -159,7 +159,7 @@ export function dragClips(t, e, clip) {
     // The head or the tail snaps, whichever is nearer to something.
     const head = t.snapAt(clip.start + raw, m, moving) - clip.start, tail = t.snapAt(clip.start + clip.length + raw, m, moving) - clip.start - clip.length;
     const grid = t.toFrame(clip.start + raw) - clip.start;
-    const still = t.snapping && !m.ctrlKey && !m.metaKey && Math.abs(pt.x - start.x) < 7; // it goes straight up or down
+    const still = t.session.snapping && !m.ctrlKey && !m.metaKey && Math.abs(pt.x - start.x) < 7; // it goes straight up or down
     const by = still ? 0 : head === grid && tail !== t.toFrame(clip.start + clip.length + raw) - clip.start - clip.length ? tail : head;
     what = { clips: ids, by, ...(down ? { down } : {}) };
     // Alone, a clip of sound may be blended with what it comes to lie over.
@@ -212,16 +212,16 @@ export function dragSpan(t, e, h) {
   const rows = t.layout();
   t.drag(e, t.parts.lanes, (m) => {
     const pt = t.point(m), a = Math.max(t.snapAt(first, m), 0), b = Math.max(t.snapAt(t.sample(pt.x), m), 0);
-    t.span = a === b ? null : { from: Math.min(a, b), to: Math.max(a, b) };
+    t.session.span = a === b ? null : { from: Math.min(a, b), to: Math.max(a, b) };
     const i = rows.findIndex((r) => r.track.id === h.track?.id), k = rows.findIndex((r) => r.track.id === t.rowAt(pt.y)?.track.id);
-    t.working = new Set(rows.slice(Math.min(i, k < 0 ? i : k), Math.max(i, k) + 1).map((r) => r.track.id));
+    t.session.working = new Set(rows.slice(Math.min(i, k < 0 ? i : k), Math.max(i, k) + 1).map((r) => r.track.id));
     if (t.span) t.hint(`Span of ${say(t.span.to - t.span.from, p)}, ${frames(t.span.to - t.span.from, p).toFixed(1)} frames, from ${timecode(t.span.from, p)}, on ${t.working.size === 1 ? h.track?.name : `${t.working.size} tracks`}`);
     t.redraw();
   }, (moved, kept) => {
-    if (!kept) [t.span, t.working] = [before, worked];
+    if (!kept) [t.session.span, t.session.working] = [before, worked];
     if (!moved && kept) {
-      t.span = null;
-      if (h.track) t.working = new Set([h.track.id]);
+      t.session.span = null;
+      if (h.track) t.session.working = new Set([h.track.id]);
       t.dispatchEvent(new CustomEvent("playhead", { detail: first }));
       const struck = h.strike && t.doc.seams.find((s) => s.kind === "struck" && s.right === h.strike?.id);
       if (struck) t.dispatchEvent(new CustomEvent("choose-seam", { detail: { seam: struck, edge: "from" } }));
@@ -272,7 +272,7 @@ export function dragBox(t, e) {
   t.drag(e, t.parts.lanes, (m) => {
     const pt = t.point(m);
     t.box = { x0: start.x, y0: start.y, x1: pt.x, y1: pt.y };
-    t.chosen = new Set([...(m.shiftKey ? was : []), ...inside()]);
+    t.session.chosen = new Set([...(m.shiftKey ? was : []), ...inside()]);
     t.hint(`${t.chosen.size} ${t.chosen.size === 1 ? "clip" : "clips"} in the box`);
     t.redraw();
   }, (moved, kept) => {

@@ -16,11 +16,12 @@ export const ribbon = 9;
 export class Lanes extends Sheet {
   /**
    * @param {import("../app/doc.js").Doc} doc
+   * @param {import("../app/session.js").Session} session
    * @param {import("./waves.js").Waves} waves
    * @param {{tracks: HTMLElement, lanes: HTMLCanvasElement, ruler: HTMLCanvasElement, over: HTMLCanvasElement, scroll: HTMLElement}} parts
    */
-  constructor(doc, waves, parts) {
-    super(doc, waves, parts);
+  constructor(doc, session, waves, parts) {
+    super(doc, session, waves, parts);
     /** @type {Map<string, number[]>} */
     this.curves = new Map();
     /** @type {import("../picture/frames.js").Frames | null} */

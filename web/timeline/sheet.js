@@ -10,25 +10,19 @@ export const step = 17;
 export class Sheet extends EventTarget {
   /**
    * @param {import("../app/doc.js").Doc} doc
+   * @param {import("../app/session.js").Session} session
    * @param {import("./waves.js").Waves} waves
    * @param {{tracks: HTMLElement, lanes: HTMLCanvasElement, ruler: HTMLCanvasElement, over: HTMLCanvasElement, scroll: HTMLElement}} parts
    */
-  constructor(doc, waves, parts) {
+  constructor(doc, session, waves, parts) {
     super();
     this.doc = doc;
+    this.session = session;
     this.waves = waves;
     this.parts = parts;
     this.from = 0;
     this.perPixel = 4800;
     this.playhead = 0;
-    /** @type {Set<number>} */
-    this.chosen = new Set();
-    /** @type {Seam | null} */
-    this.seam = null;
-    /** @type {{from: number, to: number} | null} */
-    this.span = null;
-    /** @type {Set<number>} the tracks that a span and the keys act on */
-    this.working = new Set();
     /** @type {Laid | null} what an edit that is tried would leave */
     this.trial = null;
     /** @type {Set<number>} clips that the trial changes in more than their place */
@@ -49,6 +43,7 @@ export class Sheet extends EventTarget {
     this.dirty = true;
     /** @type {(() => void) | null} ends the drag that is going on */
     this.backOut = null;
+    session.subscribe(["seam", "chosen", "working", "span"], () => this.redraw());
     parts.tracks.addEventListener("scroll", () => {
       this.redraw();
       this.dispatchEvent(new Event("view"));
@@ -66,6 +61,19 @@ export class Sheet extends EventTarget {
 
   redraw() {
     this.dirty = true;
+  }
+
+  get seam() {
+    return this.session.seam;
+  }
+  get chosen() {
+    return this.session.chosen;
+  }
+  get working() {
+    return this.session.working;
+  }
+  get span() {
+    return this.session.span;
   }
 
   /** @param {string} text */

@@ -12,16 +12,12 @@ import { frameOf, sampleOf, shortAt, span as say } from "../lib/timecode.js";
 export class Timeline extends Lanes {
   /**
    * @param {import("../app/doc.js").Doc} doc
+   * @param {import("../app/session.js").Session} session
    * @param {import("./waves.js").Waves} waves
    * @param {{tracks: HTMLElement, lanes: HTMLCanvasElement, ruler: HTMLCanvasElement, over: HTMLCanvasElement, scroll: HTMLElement}} parts
    */
-  constructor(doc, waves, parts) {
-    super(doc, waves, parts);
-    /** @type {Later} what clips after an edit do */
-    this.later = "stay";
-    /** @type {Later} the way of following that was taken last */
-    this.following = "follow";
-    this.snapping = true;
+  constructor(doc, session, waves, parts) {
+    super(doc, session, waves, parts);
     /** The blend of an overlap that is made by dropping. */
     this.usual = { law: "constantPower", lean: 0.5 };
     /** Samples each side of a seam that the close-up shows. */
@@ -35,7 +31,7 @@ export class Timeline extends Lanes {
     lanes.addEventListener("contextmenu", (e) => {
       e.preventDefault();
       const { x, y } = this.point(e), h = this.hit(x, y), at = Math.max(this.sample(x), 0);
-      this.dispatchEvent(new CustomEvent("menu", { detail: { clip: h.clip, track: h.track, at: this.snapping ? Math.max(this.toFrame(at), 0) : at, x: e.clientX, y: e.clientY } }));
+      this.dispatchEvent(new CustomEvent("menu", { detail: { clip: h.clip, track: h.track, at: this.session.snapping ? Math.max(this.toFrame(at), 0) : at, x: e.clientX, y: e.clientY } }));
     });
     lanes.addEventListener("dblclick", (e) => this.double(e));
     ruler.addEventListener("pointerdown", (e) => this.scrub(e));
@@ -100,7 +96,7 @@ export class Timeline extends Lanes {
   hover(e) {
     if (this.backOut) return;
     const { x, y } = this.point(e), h = this.hit(x, y), lanes = this.parts.lanes;
-    const later = this.later === "stay" ? "later clips stay, with shift they follow" : `later clips follow${this.later === "follow" ? "" : " on this track"}, with shift they stay`;
+    const later = this.session.later === "stay" ? "later clips stay, with shift they follow" : `later clips follow${this.session.later === "follow" ? "" : " on this track"}, with shift they stay`;
     /** @type {Record<string, string>} */
     const words = {
       nothing: "Drag a box around clips to select them · drop recordings here to import them",
@@ -183,7 +179,7 @@ export class Timeline extends Lanes {
 
   /** What later clips do in a drag: with shift the other of stay and follow. @param {PointerEvent} e @returns {Later} */
   laterOf(e) {
-    return !e.shiftKey ? this.later : this.later === "stay" ? this.following : "stay";
+    return !e.shiftKey ? this.session.later : this.session.later === "stay" ? this.session.following : "stay";
   }
 
   /**
@@ -194,7 +190,7 @@ export class Timeline extends Lanes {
    * @param {Set<number>} [but] clips that move themselves
    */
   snapAt(at, e, but = new Set()) {
-    if (!this.snapping || e.ctrlKey || e.metaKey) return Math.round(at);
+    if (!this.session.snapping || e.ctrlKey || e.metaKey) return Math.round(at);
     let best = NaN, least = 7 * this.perPixel;
     const pull = (/** @type {number} */ edge) => {
       if (Math.abs(edge - at) < least) [best, least] = [edge, Math.abs(edge - at)];
