@@ -48,9 +48,33 @@ import { Waves } from "../timeline/waves.js";
 
 /** The panels, by the names that templates and other panels call them by. */
 const makers = {
-  page, act: acting, keys, guide: guiding, mend: mending, menu: menus, palette, view: viewing, listen: listening,
-  closeup, measures, blends: presets, exporter: exporting, lists, history: steps, ledger, sweep: sweeping,
-  picture, lead: splitting, fill: filling, holes, room: rooms, strike: striking, sources, imports, clips, trim: trimming,
+  page,
+  act: acting,
+  keys,
+  guide: guiding,
+  mend: mending,
+  menu: menus,
+  palette,
+  view: viewing,
+  listen: listening,
+  closeup,
+  measures,
+  blends: presets,
+  exporter: exporting,
+  lists,
+  history: steps,
+  ledger,
+  sweep: sweeping,
+  picture,
+  lead: splitting,
+  fill: filling,
+  holes,
+  room: rooms,
+  strike: striking,
+  sources,
+  imports,
+  clips,
+  trim: trimming,
 };
 
 /** @typedef {import("./app.js").App} App */
@@ -62,7 +86,13 @@ function furnish(app) {
     app.sources.drawMinis();
   };
   app.waves = new Waves(app.doc.props.sampleRate, redraw);
-  app.timeline = new Timeline(app.doc, app.session, app.waves, { tracks: el("tracks"), lanes: el("lanes"), ruler: el("ruler"), over: el("playhead"), scroll: el("scroll") });
+  app.timeline = new Timeline(app.doc, app.session, app.waves, {
+    tracks: el("tracks"),
+    lanes: el("lanes"),
+    ruler: el("ruler"),
+    over: el("playhead"),
+    scroll: el("scroll"),
+  });
   app.frames = new Frames(() => {
     app.picture.tickPicture(); // at once: the next drawing of the page may be a while off
     app.timeline.redraw();

@@ -56,7 +56,11 @@ function lanesOf(clips) {
 function byClip(strikes) {
   /** @type {Map<number, Strike[]>} */
   const out = new Map();
-  for (const s of strikes.values()) out.set(s.clip, [...(out.get(s.clip) ?? []), s].sort((a, b) => a.from - b.from));
+  for (const s of strikes.values())
+    out.set(
+      s.clip,
+      [...(out.get(s.clip) ?? []), s].sort((a, b) => a.from - b.from),
+    );
   return out;
 }
 
@@ -152,7 +156,15 @@ export class Doc extends EventTarget {
 
   /** What would lie on the tracks after a change. @param {Change} change @returns {Laid} */
   after(change) {
-    const lie = { clips: new Map(this.clips), blends: new Map(this.blends), markers: new Map(this.markers), strikes: new Map(this.strikes), struck: this.struck, ties: new Map(this.ties), lanes: this.lanes };
+    const lie = {
+      clips: new Map(this.clips),
+      blends: new Map(this.blends),
+      markers: new Map(this.markers),
+      strikes: new Map(this.strikes),
+      struck: this.struck,
+      ties: new Map(this.ties),
+      lanes: this.lanes,
+    };
     lay(lie, change);
     return lie;
   }
@@ -173,8 +185,19 @@ export class Doc extends EventTarget {
     const was = new Map(this.seams.map((s) => [`${s.left}-${s.right}`, s]));
     this.seams = list.seams.map((s) => {
       if (s.verdict) return s;
-      const known = this.rated.get(s.print), o = known ?? was.get(`${s.left}-${s.right}`);
-      return o?.verdict ? { ...s, verdict: o.verdict, brief: o.brief, what: o.what, score: o.score, accepted: known ? known.accepted : s.accepted, stale: !known } : s;
+      const known = this.rated.get(s.print),
+        o = known ?? was.get(`${s.left}-${s.right}`);
+      return o?.verdict
+        ? {
+            ...s,
+            verdict: o.verdict,
+            brief: o.brief,
+            what: o.what,
+            score: o.score,
+            accepted: known ? known.accepted : s.accepted,
+            stale: !known,
+          }
+        : s;
     });
     this.rated.clear();
     this.takeVerdicts();
@@ -327,7 +350,11 @@ export class Doc extends EventTarget {
   /** @param {() => void} alter */
   tellState(alter) {
     alter();
-    const trouble = this.databaseAway ? "The database does not answer. Edits are safe; trying again…" : this.connected && !this.waiting ? "" : away;
+    const trouble = this.databaseAway
+      ? "The database does not answer. Edits are safe; trying again…"
+      : this.connected && !this.waiting
+        ? ""
+        : away;
     // A line that comes again at once, as when a page goes, is not worth a word.
     clearTimeout(this.trouble);
     if (trouble && !this.waiting) this.trouble = setTimeout(() => notice("server", trouble), 700);
@@ -412,7 +439,10 @@ export class Doc extends EventTarget {
       this.take(c);
       return c;
     } catch (err) {
-      if (err instanceof Problem && err.kind === "conflict") await this.load().then(() => this.dispatchEvent(new CustomEvent("change", {}))).catch(() => {});
+      if (err instanceof Problem && err.kind === "conflict")
+        await this.load()
+          .then(() => this.dispatchEvent(new CustomEvent("change", {})))
+          .catch(() => {});
       throw err;
     } finally {
       this.tellState(() => this.saving--);
@@ -431,7 +461,13 @@ export class Doc extends EventTarget {
   async dryRun(kind, what, closeUp, nearest, hear) {
     // While a seam loops, what anything is moved to is heard at the next pass.
     const along = hear === undefined && this.looping();
-    const r = await send("POST", `/reels/${this.id}/dry-run`, { base: this.revision, edit: { do: kind, with: what }, closeUp, nearest, hear: hear || along });
+    const r = await send("POST", `/reels/${this.id}/dry-run`, {
+      base: this.revision,
+      edit: { do: kind, with: what },
+      closeUp,
+      nearest,
+      hear: hear || along,
+    });
     if (along && r.trial) this.dispatchEvent(new CustomEvent("trial", { detail: r.trial }));
     return r;
   }

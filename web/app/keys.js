@@ -196,9 +196,23 @@ export function commandOf(e) {
   return plain ? byKey.get(`alt+${plain}`) : undefined;
 }
 
-const names = new Map([[" ", "Space"], ["ArrowLeft", "←"], ["ArrowRight", "→"], ["ArrowUp", "↑"], ["ArrowDown", "↓"], ["Escape", "Esc"], ["ctrl", /Mac/.test(navigator.platform) ? "⌘" : "Ctrl"], ["alt", "Alt"], ["shift", "Shift"]]);
+const names = new Map([
+  [" ", "Space"],
+  ["ArrowLeft", "←"],
+  ["ArrowRight", "→"],
+  ["ArrowUp", "↑"],
+  ["ArrowDown", "↓"],
+  ["Escape", "Esc"],
+  ["ctrl", /Mac/.test(navigator.platform) ? "⌘" : "Ctrl"],
+  ["alt", "Alt"],
+  ["shift", "Shift"],
+]);
 
 /** A combination as it is shown. @param {string} k */
 export const keyName = (k) =>
   // A plus that stands last is the key of that name.
-  k.replace(/\+$/, "plus").split("+").map((part) => (part === "plus" ? "+" : names.get(part) ?? (part.length === 1 ? part.toUpperCase() : part))).join(" ");
+  k
+    .replace(/\+$/, "plus")
+    .split("+")
+    .map((part) => (part === "plus" ? "+" : (names.get(part) ?? (part.length === 1 ? part.toUpperCase() : part))))
+    .join(" ");

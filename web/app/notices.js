@@ -8,7 +8,8 @@ const asideOf = (kind) => `notice-${kind}`;
 
 /** Gives a notice its button. @param {HTMLElement} p */
 function dress(p) {
-  const kind = p.dataset.kind ?? "", text = p.textContent ?? "";
+  const kind = p.dataset.kind ?? "",
+    text = p.textContent ?? "";
   if (sessionStorage.getItem(asideOf(kind)) === text) {
     p.remove();
     return;

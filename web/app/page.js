@@ -6,7 +6,8 @@ import { panel } from "../lib/panel.js";
 import { rateName } from "../lib/timecode.js";
 
 /** @param {import("./app.js").App} app */
-export const page = (app) => panel({
+export const page = (app) =>
+  panel({
     ready: false,
     name: "",
     rateText: "",
@@ -31,7 +32,8 @@ export const page = (app) => panel({
       this.revision = app.doc.revision;
       if (!app.doc.tracks.has(app.session.target)) app.session.target = app.clips.tracks[0]?.id ?? 0;
       if (app.session.track) app.session.track = app.doc.tracks.get(app.session.track.id) ?? null;
-      if ([...app.session.chosen].some((id) => !app.doc.clips.has(id))) app.session.chosen = new Set([...app.session.chosen].filter((id) => app.doc.clips.has(id)));
+      if ([...app.session.chosen].some((id) => !app.doc.clips.has(id)))
+        app.session.chosen = new Set([...app.session.chosen].filter((id) => app.doc.clips.has(id)));
       app.act.takeWorking();
       app.clips.takeChosen();
       app.history.takeMarkers();
@@ -42,7 +44,13 @@ export const page = (app) => panel({
     },
 
     takeState() {
-      this.saveState = app.doc.waiting ? "Waiting" : !app.doc.connected || app.doc.databaseAway ? "No connection" : app.doc.saving > 0 ? "Saving" : "Saved";
+      this.saveState = app.doc.waiting
+        ? "Waiting"
+        : !app.doc.connected || app.doc.databaseAway
+          ? "No connection"
+          : app.doc.saving > 0
+            ? "Saving"
+            : "Saved";
     },
 
     /** @param {number} factor */
@@ -78,7 +86,8 @@ export const page = (app) => panel({
     },
     /** Opens a deep link: a seam, or a time in samples. */
     fromAddress() {
-      const q = new URLSearchParams(location.search), pair = /^(\d+)-(\d+)$/.exec(q.get("seam") ?? "");
+      const q = new URLSearchParams(location.search),
+        pair = /^(\d+)-(\d+)$/.exec(q.get("seam") ?? "");
       const s = pair && app.doc.seams.find((x) => x.left === Number(pair[1]) && x.right === Number(pair[2]));
       if (s) app.ledger.chooseSeam(s);
       else if (app.session.seam) app.ledger.chooseSeam(app.session.seam);
@@ -92,4 +101,4 @@ export const page = (app) => panel({
       if (!s && !q.has("at")) app.timeline.whole();
       app.listen.takeTime();
     },
-});
+  });

@@ -23,7 +23,10 @@ export function wire(app) {
   wireKeys(app);
   wireFields(app);
   new ResizeObserver(() => (app.ledger.ledgerHeight = el("ledger").clientHeight)).observe(el("ledger"));
-  catchDrops((over) => (app.sources.over = over), (files) => app.sources.bringIn(files));
+  catchDrops(
+    (over) => (app.sources.over = over),
+    (files) => app.sources.bringIn(files),
+  );
 }
 
 /** @param {App} app */
@@ -50,11 +53,14 @@ function wireDoc(app) {
     rated() {
       if (told) return;
       told = true;
-      setTimeout(() => {
-        told = false;
-        app.ledger.takeRated();
-        app.strip.redraw();
-      }, Math.min(app.doc.seams.length / 10, 300));
+      setTimeout(
+        () => {
+          told = false;
+          app.ledger.takeRated();
+          app.strip.redraw();
+        },
+        Math.min(app.doc.seams.length / 10, 300),
+      );
     },
     state: () => app.page.takeState(),
     trial(trial) {
@@ -96,7 +102,8 @@ function wireTimeline(app) {
 function wireViews(app) {
   const common = {
     hint: (/** @type {string} */ text) => (app.page.hint = text),
-    edit: (/** @type {{kind: string, what: Record<string, unknown>, nearest?: boolean}} */ { kind, what, nearest }) => void app.mend.edit(kind, what, undefined, nearest),
+    edit: (/** @type {{kind: string, what: Record<string, unknown>, nearest?: boolean}} */ { kind, what, nearest }) =>
+      void app.mend.edit(kind, what, undefined, nearest),
   };
   heed(app.splitLine, common);
   heed(app.sourceView, { hint: common.hint, mark: () => app.sources.takeMark() });
@@ -104,7 +111,8 @@ function wireViews(app) {
     ...common,
     playhead: (at) => app.listen.seek(at),
     info: () => app.closeup.takeInfo(),
-    scale: () => (app.closeup.scaleText = `×${app.close.scale < 10 ? app.close.scale.toFixed(1).replace(".0", "") : Math.round(app.close.scale)}`),
+    scale: () =>
+      (app.closeup.scaleText = `×${app.close.scale < 10 ? app.close.scale.toFixed(1).replace(".0", "") : Math.round(app.close.scale)}`),
     limit: (text) => (app.closeup.limit = text),
   });
 }
@@ -145,9 +153,13 @@ function wireKeys(app) {
     if (e.key === "keys-changed") void loadKeys().then(() => location.reload());
   });
   addEventListener("keydown", (e) => app.keys.press(e));
-  addEventListener("pointerdown", (e) => {
-    if (app.menu.open && !(/** @type {HTMLElement} */ (e.target).closest("#menu"))) app.menu.open = null;
-  }, true);
+  addEventListener(
+    "pointerdown",
+    (e) => {
+      if (app.menu.open && !(/** @type {HTMLElement} */ (e.target).closest("#menu"))) app.menu.open = null;
+    },
+    true,
+  );
   // What was clicked gives the keys back: space plays and enter plays the
   // seam, whatever was touched last. Those who go by keys keep their place.
   addEventListener("click", (e) => {

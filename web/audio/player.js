@@ -7,7 +7,9 @@
 import { bytes } from "../app/api.js";
 
 /** Seconds fetched at first, then at a time, and kept ahead. */
-const first = 0.12, chunk = 0.25, ahead = 1;
+const first = 0.12,
+  chunk = 0.25,
+  ahead = 1;
 /** Requests under way at a time, so that one slow answer does not starve the ear. */
 const together = 3;
 /** Seconds into the future at which an edit can be brought in. */
@@ -156,8 +158,10 @@ export class Player extends EventTarget {
    * @param {number} seconds
    */
   fetchNext(session, seconds) {
-    const r = /** @type {Route} */ (this.route), signal = this.abort.signal;
-    const at = this.fetched, place = this.place(at);
+    const r = /** @type {Route} */ (this.route),
+      signal = this.abort.signal;
+    const at = this.fetched,
+      place = this.place(at);
     let n = Math.round(seconds * this.rate);
     if (r.to !== undefined) n = Math.min(n, r.to - place);
     if (n <= 0) {
@@ -170,7 +174,8 @@ export class Player extends EventTarget {
     this.fetched = at + n;
     if (last) this.ended = true;
     this.underWay++;
-    const coming = bytes(r.address(place, place + n), signal), before = this.line;
+    const coming = bytes(r.address(place, place + n), signal),
+      before = this.line;
     coming.catch(() => {}); // told of below, when its turn comes
     this.line = (async () => {
       try {

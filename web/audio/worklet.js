@@ -97,7 +97,14 @@ class SeamPlayer extends AudioWorkletProcessor {
   }
 
   tell(starved) {
-    this.port.postMessage({ kind: "at", session: this.session, at: this.at, time: currentTime + 128 / sampleRate, peak: this.peak, starved });
+    this.port.postMessage({
+      kind: "at",
+      session: this.session,
+      at: this.at,
+      time: currentTime + 128 / sampleRate,
+      peak: this.peak,
+      starved,
+    });
     this.peak = [0, 0];
   }
 

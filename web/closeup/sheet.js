@@ -48,10 +48,11 @@ export class CloseSheet extends EventTarget {
     this.backOut = null;
     // Asking a page for sizes makes it lay itself out: they are kept.
     this.box = { w: 50, h: 50 };
-    const frame = /** @type {HTMLElement} */ (canvas.parentElement), size = () => {
-      this.box = { w: Math.max(frame.clientWidth, 50), h: Math.max(frame.clientHeight, 50) };
-      this.redraw();
-    };
+    const frame = /** @type {HTMLElement} */ (canvas.parentElement),
+      size = () => {
+        this.box = { w: Math.max(frame.clientWidth, 50), h: Math.max(frame.clientHeight, 50) };
+        this.redraw();
+      };
     new ResizeObserver(size).observe(frame);
     size();
     paint(this);
@@ -163,37 +164,56 @@ export class CloseSheet extends EventTarget {
 
   /** @param {number} sample */
   x(sample) {
-    const w = this.box.w - 28, at = this.info?.at ?? this.seam?.at ?? 0;
+    const w = this.box.w - 28,
+      at = this.info?.at ?? this.seam?.at ?? 0;
     return 14 + w / 2 + ((sample - at) / this.around) * (w / 2);
   }
 
   /** @param {number} x */
   sample(x) {
-    const w = this.box.w - 28, at = this.info?.at ?? this.seam?.at ?? 0;
+    const w = this.box.w - 28,
+      at = this.info?.at ?? this.seam?.at ?? 0;
     return Math.round(at + ((x - 14 - w / 2) / (w / 2)) * this.around);
   }
 
   /** Where the rows lie. */
   get rows() {
-    const h = this.box.h, level = Math.min(Math.max(h * 0.16, 34), 60), axis = 18;
+    const h = this.box.h,
+      level = Math.min(Math.max(h * 0.16, 34), 60),
+      axis = 18;
     const each = (h - level - axis - 22) / 2;
-    return { out: { top: 4, h: each }, in: { top: each + 14, h: each }, level: { top: h - level - axis, h: level }, axis: h - 5, middle: each + 9 };
+    return {
+      out: { top: 4, h: each },
+      in: { top: each + 14, h: each },
+      level: { top: h - level - axis, h: level },
+      axis: h - 5,
+      middle: each + 9,
+    };
   }
 
   /** What follows a clip that ends before a gap, from what is drawn: the list of seams comes later than an edit. @param {Clip | undefined} c */
   gapText(c) {
-    const end = c ? c.start + c.length : 0, lanes = (this.lie ?? this.doc).lanes;
+    const end = c ? c.start + c.length : 0,
+      lanes = (this.lie ?? this.doc).lanes;
     const next = c && (lanes.get(c.track) ?? []).find((o) => o.start >= end && o.id !== c.id);
-    return next && next.start > end ? `nothing incoming: a gap of ${say(next.start - end, this.doc.props)} follows` : "nothing incoming here";
+    return next && next.start > end
+      ? `nothing incoming: a gap of ${say(next.start - end, this.doc.props)} follows`
+      : "nothing incoming here";
   }
 
   draw() {
     this.dirty = false;
-    const { w, h } = this.box, g = fit(this.canvas, w, h), s = this.seam;
+    const { w, h } = this.box,
+      g = fit(this.canvas, w, h),
+      s = this.seam;
     if (!s) return;
-    const rows = this.rows, at = this.info?.at ?? s.at, clips = (this.lie ?? this.doc).clips;
-    const left = clips.get(s.left), right = clips.get(s.right);
-    const blend = this.info?.blend, fade = this.info?.fade;
+    const rows = this.rows,
+      at = this.info?.at ?? s.at,
+      clips = (this.lie ?? this.doc).clips;
+    const left = clips.get(s.left),
+      right = clips.get(s.right);
+    const blend = this.info?.blend,
+      fade = this.info?.fade;
     const track = this.doc.tracks.get(s.track);
     g.font = "12px 'Atkinson Next', sans-serif";
     if (s.kind === "struck" && this.view !== "spectrum") {
@@ -201,7 +221,8 @@ export class CloseSheet extends EventTarget {
       this.drawOver();
       return;
     }
-    let from = at, to = at;
+    let from = at,
+      to = at;
     if (blend) [from, to] = [at - blend.before, at + blend.after];
     if (fade) [from, to] = right ? [at, at + fade.length] : [at - fade.length, at];
     if (to > from) {
@@ -277,10 +298,14 @@ export class CloseSheet extends EventTarget {
    */
   setScale(left, right, at, inside) {
     let top = 0;
-    for (const [c, start] of /** @type {[Clip | undefined, number][]} */ ([[left, inside ? left?.start ?? 0 : at - (left?.length ?? 0)], [right, at]])) {
+    for (const [c, start] of /** @type {[Clip | undefined, number][]} */ ([
+      [left, inside ? (left?.start ?? 0) : at - (left?.length ?? 0)],
+      [right, at],
+    ])) {
       const src = c && this.doc.sources.get(c.source);
       if (!c || !src) continue;
-      const a = Math.max(at - this.around - start, 0) + c.offset, b = Math.min(at + this.around - start, c.length) + c.offset;
+      const a = Math.max(at - this.around - start, 0) + c.offset,
+        b = Math.min(at + this.around - start, c.length) + c.offset;
       top = Math.max(top, this.waves.peak(waveOf(src, src.left, this.doc), a, b) * 10 ** (c.gainDB / 20));
     }
     const scale = top > 0 ? Math.min(2 ** (Math.floor(Math.log2(0.95 / top) * 2) / 2), 4096) : 2;
@@ -291,15 +316,21 @@ export class CloseSheet extends EventTarget {
 
   /** Grips that can be dragged: which, and where. @returns {[string, number][]} */
   grips() {
-    const s = this.seam, i = this.info;
+    const s = this.seam,
+      i = this.info;
     if (!s || !i || this.view === "spectrum") return [];
     if (s.kind === "struck") return struckGrips(this);
     if (s.kind === "cut") {
       if (!i.room) return [];
       const b = i.blend ?? { before: 0, after: 0 };
-      const a = this.x(i.at - b.before), z = this.x(i.at + b.after);
+      const a = this.x(i.at - b.before),
+        z = this.x(i.at + b.after);
       // At the cut itself both stand a little off it, so that each can be had.
-      return [["before", b.before === 0 ? Math.min(a, this.x(i.at) - 11) : a], ["after", b.after === 0 ? Math.max(z, this.x(i.at) + 11) : z], ["cut", this.x(i.at)]];
+      return [
+        ["before", b.before === 0 ? Math.min(a, this.x(i.at) - 11) : a],
+        ["after", b.after === 0 ? Math.max(z, this.x(i.at) + 11) : z],
+        ["cut", this.x(i.at)],
+      ];
     }
     const n = i.fade?.length ?? 0;
     const x = this.x(s.right ? i.at + n : i.at - n);
@@ -335,12 +366,15 @@ export class CloseSheet extends EventTarget {
     if (!src) return;
     // While an edit is tried the two need not meet at the cut.
     if (this.lie) at = incoming ? c.start : c.start + c.length;
-    const start = incoming ? at : at - c.length, w = this.box.w, track = this.doc.tracks.get(c.track);
+    const start = incoming ? at : at - c.length,
+      w = this.box.w,
+      track = this.doc.tracks.get(c.track);
     const own = incoming ? [at, at + c.length] : [at - c.length, at];
     const lent = incoming ? [at - borrowed, at] : [at, at + borrowed];
     const spare = incoming ? [at - c.offset, at - borrowed] : [at + borrowed, at + (src.length - c.offset - c.length)];
     const rect = (/** @type {number[]} */ [a, b], /** @type {number} */ alpha) => {
-      const x0 = Math.max(this.x(a), 14), x1 = Math.min(this.x(b), w - 14);
+      const x0 = Math.max(this.x(a), 14),
+        x1 = Math.min(this.x(b), w - 14);
       if (x1 <= x0) return;
       g.globalAlpha = alpha;
       g.fillStyle = incoming ? colour["weld-cloth"] : track ? cloth(track) : colour.lane;
@@ -352,26 +386,40 @@ export class CloseSheet extends EventTarget {
     rect(spare, 0.35);
     const perPixel = this.around / ((w - 28) / 2);
     const wave = (/** @type {number[]} */ [a, b], /** @type {number} */ alpha) => {
-      const x0 = Math.round(Math.max(this.x(a), 14)), x1 = Math.round(Math.min(this.x(b), w - 14));
+      const x0 = Math.round(Math.max(this.x(a), 14)),
+        x1 = Math.round(Math.min(this.x(b), w - 14));
       if (x1 <= x0) return;
       g.globalAlpha = alpha;
-      const channels = src.right >= 0 ? [src.left, src.right] : [src.left], each = row.h / channels.length;
+      const channels = src.right >= 0 ? [src.left, src.right] : [src.left],
+        each = row.h / channels.length;
       const first = (this.info?.at ?? at) + ((x0 - 14 - (w - 28) / 2) / ((w - 28) / 2)) * this.around;
-      channels.forEach((channel, k) => this.waves.draw(g, waveOf(src, channel, this.doc), {
-        from: c.offset + (first - start), perPixel, x: x0, width: x1 - x0, mid: row.top + each * (k + 0.5), half: each / 2 - 2, gain: 10 ** (c.gainDB / 20) * this.scale, colour: tint,
-      }));
+      channels.forEach((channel, k) =>
+        this.waves.draw(g, waveOf(src, channel, this.doc), {
+          from: c.offset + (first - start),
+          perPixel,
+          x: x0,
+          width: x1 - x0,
+          mid: row.top + each * (k + 0.5),
+          half: each / 2 - 2,
+          gain: 10 ** (c.gainDB / 20) * this.scale,
+          colour: tint,
+        }),
+      );
       g.globalAlpha = 1;
     };
     wave(own, 1);
     wave(lent, 0.85);
     wave(spare, 0.28);
-    const room = spare[1] - spare[0], edge = incoming ? spare[0] : spare[1];
+    const room = spare[1] - spare[0],
+      edge = incoming ? spare[0] : spare[1];
     const material = incoming ? c.offset : src.length - c.offset - c.length;
     const text = src.bed ? "generated, any length" : material ? `handle ${say(material, this.doc.props)}` : "no handle";
     const tw = g.measureText(text).width;
     g.fillStyle = colour.ash;
     if (room > 0 || borrowed === 0) {
-      const x = incoming ? Math.max(Math.min(this.x(spare[1]) - tw - 8, w - 28 - tw), 18) : Math.min(Math.max(this.x(spare[0]) + 8, 18), w - 28 - tw);
+      const x = incoming
+        ? Math.max(Math.min(this.x(spare[1]) - tw - 8, w - 28 - tw), 18)
+        : Math.min(Math.max(this.x(spare[0]) + 8, 18), w - 28 - tw);
       g.fillText(text, x, incoming ? row.top + 14 : row.top + row.h - 6);
     }
     // Where the material itself ends, if that can be seen.
@@ -408,7 +456,8 @@ export class CloseSheet extends EventTarget {
 
   /** @param {CanvasRenderingContext2D} g @param {{top: number, h: number}} row */
   drawLevel(g, row) {
-    const w = this.box.w, level = this.info?.level;
+    const w = this.box.w,
+      level = this.info?.level;
     g.fillStyle = colour.paper;
     g.strokeStyle = colour.hem;
     g.lineWidth = 1;
@@ -416,8 +465,11 @@ export class CloseSheet extends EventTarget {
     g.strokeRect(14.5, row.top + 0.5, w - 29, row.h - 1);
     if (!level) return;
     // As large as what there is to see: 1.5 dB shall be seen beside 20.
-    const all = [...level.blend, ...level.hard].filter((v) => v > -110), most = Math.max(...all, -60), least = Math.min(...all, most);
-    const top = Math.min(most + 4, 0), floor = Math.max(Math.min(least - 4, top - 24), top - 72);
+    const all = [...level.blend, ...level.hard].filter((v) => v > -110),
+      most = Math.max(...all, -60),
+      least = Math.min(...all, most);
+    const top = Math.min(most + 4, 0),
+      floor = Math.max(Math.min(least - 4, top - 24), top - 72);
     const y = (/** @type {number} */ db) => row.top + 3 + (row.h - 6) * Math.min(Math.max((top - db) / (top - floor), 0), 1);
     g.save();
     g.beginPath();
@@ -429,9 +481,11 @@ export class CloseSheet extends EventTarget {
       g.stroke();
     };
     g.lineWidth = 1.5;
-    const mended = Boolean(this.info?.blend ?? this.info?.strike), struck = Boolean(this.info?.strike);
+    const mended = Boolean(this.info?.blend ?? this.info?.strike),
+      struck = Boolean(this.info?.strike);
     // The corridor: as far off the straight way between the ends as is allowed.
-    const ideal = level.line, within = level.within ?? 0;
+    const ideal = level.line,
+      within = level.within ?? 0;
     if (ideal && within) {
       g.fillStyle = colour.verdigris;
       g.globalAlpha = 0.28;
@@ -454,8 +508,10 @@ export class CloseSheet extends EventTarget {
     g.font = "11.5px 'Atkinson Next', sans-serif";
     g.fillStyle = colour.ash;
     // Where the line does not run.
-    const low = (/** @type {number[]} */ v) => v.reduce((a, b) => a + b, 0) / v.length < (top + floor) / 2 + 6, n = Math.floor(level.blend.length * 0.3);
-    const leftY = low(level.blend.slice(0, n)) ? row.top + 14 : row.top + row.h - 5, rightY = low(level.blend.slice(-n)) ? row.top + 14 : row.top + row.h - 5;
+    const low = (/** @type {number[]} */ v) => v.reduce((a, b) => a + b, 0) / v.length < (top + floor) / 2 + 6,
+      n = Math.floor(level.blend.length * 0.3);
+    const leftY = low(level.blend.slice(0, n)) ? row.top + 14 : row.top + row.h - 5,
+      rightY = low(level.blend.slice(-n)) ? row.top + 14 : row.top + row.h - 5;
     g.fillText("level through the seam, this track", 20, leftY);
     if (mended) {
       g.fillStyle = colour.verdigris;
@@ -468,8 +524,10 @@ export class CloseSheet extends EventTarget {
 
   /** @param {CanvasRenderingContext2D} g @param {number} at @param {number} y @param {number} h */
   drawAxis(g, at, y, h) {
-    const rate = this.doc.props.sampleRate, seconds = this.around / rate;
-    const step = [0.00002, 0.0001, 0.0002, 0.0005, 0.001, 0.002, 0.005, 0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5].find((s) => seconds / s <= 3.2) ?? 5;
+    const rate = this.doc.props.sampleRate,
+      seconds = this.around / rate;
+    const step =
+      [0.00002, 0.0001, 0.0002, 0.0005, 0.001, 0.002, 0.005, 0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5].find((s) => seconds / s <= 3.2) ?? 5;
     g.font = "12px 'Atkinson Mono', monospace";
     g.fillStyle = colour.ash;
     g.textAlign = "center";
@@ -477,14 +535,16 @@ export class CloseSheet extends EventTarget {
       const x = this.x(at + k * step * rate);
       g.fillRect(x, h - 18, 1, 4);
       if (k === 0) continue;
-      const v = Math.abs(k * step), text = v < 0.001 ? `${(v * 1e6).toFixed(0)} µs` : v < 0.1 ? `${(v * 1000).toFixed(0)} ms` : `${v.toFixed(1)} s`;
+      const v = Math.abs(k * step),
+        text = v < 0.001 ? `${(v * 1e6).toFixed(0)} µs` : v < 0.1 ? `${(v * 1000).toFixed(0)} ms` : `${v.toFixed(1)} s`;
       if (x > 34 && x < this.box.w - 34) g.fillText(`${k < 0 ? "−" : "+"}${text}`, x, y);
     }
     g.textAlign = "left";
   }
 
   drawOver() {
-    const { w, h } = this.box, g = fit(this.over, w, h);
+    const { w, h } = this.box,
+      g = fit(this.over, w, h);
     // Standing on the cut it would only hide it.
     if (!this.seam || this.playhead < 0 || this.playhead === (this.info?.at ?? this.seam.at)) return;
     const x = this.x(this.playhead);

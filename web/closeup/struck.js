@@ -8,8 +8,10 @@ import { waveOf } from "../timeline/waves.js";
 
 /** The struck span that is shown, and its clip. @param {import("./sheet.js").CloseSheet} sheet */
 export function shown(sheet) {
-  const s = sheet.seam, lie = sheet.lie ?? sheet.doc;
-  const strike = sheet.info?.strike ?? (s ? lie.strikes.get(s.right) : undefined), clip = s ? lie.clips.get(s.left) : undefined;
+  const s = sheet.seam,
+    lie = sheet.lie ?? sheet.doc;
+  const strike = sheet.info?.strike ?? (s ? lie.strikes.get(s.right) : undefined),
+    clip = s ? lie.clips.get(s.left) : undefined;
   return strike && clip ? { strike, clip, at: clip.start - clip.offset } : null;
 }
 
@@ -17,26 +19,55 @@ export function shown(sheet) {
 export function struckGrips(sheet) {
   const it = shown(sheet);
   if (!it) return [];
-  const { strike: k, at } = it, from = sheet.x(k.from + at), to = sheet.x(k.to + at);
-  return [["from", from], ["to", to], ["fall", Math.min(sheet.x(k.from - k.fall.length + at), from - 12)], ["rise", Math.max(sheet.x(k.to + k.rise.length + at), to + 12)]];
+  const { strike: k, at } = it,
+    from = sheet.x(k.from + at),
+    to = sheet.x(k.to + at);
+  return [
+    ["from", from],
+    ["to", to],
+    ["fall", Math.min(sheet.x(k.from - k.fall.length + at), from - 12)],
+    ["rise", Math.max(sheet.x(k.to + k.rise.length + at), to + 12)],
+  ];
 }
 
 /** @param {import("./sheet.js").CloseSheet} sheet @param {CanvasRenderingContext2D} g */
 export function drawStruck(sheet, g) {
   const it = shown(sheet);
   if (!it) return;
-  const { strike: k, clip: c, at } = it, doc = sheet.doc, rows = sheet.rows, w = sheet.box.w, p = doc.props;
-  const track = doc.tracks.get(c.track), src = doc.sources.get(c.source);
+  const { strike: k, clip: c, at } = it,
+    doc = sheet.doc,
+    rows = sheet.rows,
+    w = sheet.box.w,
+    p = doc.props;
+  const track = doc.tracks.get(c.track),
+    src = doc.sources.get(c.source);
   const tone = k.cover ? doc.sources.get(k.cover.source) : undefined;
-  const outer = [k.from - k.fall.length + at, k.to + k.rise.length + at], inner = [k.from + at, k.to + at];
+  const outer = [k.from - k.fall.length + at, k.to + k.rise.length + at],
+    inner = [k.from + at, k.to + at];
   const perPixel = sheet.around / ((w - 28) / 2);
   sheet.setScale(c, undefined, sheet.info?.at ?? 0, true);
   const box = (/** @type {number} */ a, /** @type {number} */ z) => [Math.max(sheet.x(a), 14), Math.min(sheet.x(z), w - 14)];
-  const wave = (/** @type {Source} */ of, /** @type {number} */ a, /** @type {number} */ z, /** @type {{top: number, h: number}} */ row, /** @type {string} */ tint, /** @type {number} */ gain) => {
+  const wave = (
+    /** @type {Source} */ of,
+    /** @type {number} */ a,
+    /** @type {number} */ z,
+    /** @type {{top: number, h: number}} */ row,
+    /** @type {string} */ tint,
+    /** @type {number} */ gain,
+  ) => {
     const [x0, x1] = box(a, z).map(Math.round);
     if (x1 <= x0) return;
     const first = (sheet.info?.at ?? 0) + ((x0 - 14 - (w - 28) / 2) / ((w - 28) / 2)) * sheet.around;
-    sheet.waves.draw(g, waveOf(of, of.left, doc), { from: first - at, perPixel, x: x0, width: x1 - x0, mid: row.top + row.h / 2, half: row.h / 2 - 2, gain: gain * sheet.scale, colour: tint });
+    sheet.waves.draw(g, waveOf(of, of.left, doc), {
+      from: first - at,
+      perPixel,
+      x: x0,
+      width: x1 - x0,
+      mid: row.top + row.h / 2,
+      half: row.h / 2 - 2,
+      gain: gain * sheet.scale,
+      colour: tint,
+    });
   };
   // The clip, as recorded, and what is struck of it.
   let [x0, x1] = box(c.start, c.start + c.length);
@@ -47,7 +78,16 @@ export function drawStruck(sheet, g) {
   g.beginPath();
   g.rect(14, 0, w - 28, rows.level.top);
   g.clip();
-  strikeCloth(g, { outer: outer.map((v) => sheet.x(v)), inner: inner.map((v) => sheet.x(v)), y: rows.out.top, h: rows.out.h, covered: Boolean(tone), atEase: doc.atEase.has(k.id), lowered: k.lowerDB > 0, mine: true });
+  strikeCloth(g, {
+    outer: outer.map((v) => sheet.x(v)),
+    inner: inner.map((v) => sheet.x(v)),
+    y: rows.out.top,
+    h: rows.out.h,
+    covered: Boolean(tone),
+    atEase: doc.atEase.has(k.id),
+    lowered: k.lowerDB > 0,
+    mine: true,
+  });
   g.restore();
   // What covers it.
   const [a, z] = box(outer[0], outer[1]);
@@ -64,12 +104,20 @@ export function drawStruck(sheet, g) {
   }
   const v = sheet.info?.curves;
   if (v?.out && v.in) {
-    const keep = k.lowerDB > 0 ? 10 ** (-k.lowerDB / 20) : 0, raise = (/** @type {number} */ x) => keep + (1 - keep) * x;
-    const out = v.out.map(raise), back = v.in.map(raise), under = (/** @type {number} */ x) => Math.sqrt(Math.max(1 - x * x, 0));
+    const keep = k.lowerDB > 0 ? 10 ** (-k.lowerDB / 20) : 0,
+      raise = (/** @type {number} */ x) => keep + (1 - keep) * x;
+    const out = v.out.map(raise),
+      back = v.in.map(raise),
+      under = (/** @type {number} */ x) => Math.sqrt(Math.max(1 - x * x, 0));
     line(sheet, g, rows.out, [...along(out, outer[0], inner[0]), ...along(back, inner[1], outer[1])]);
     if (tone) line(sheet, g, rows.in, [...along(out.map(under), outer[0], inner[0]), ...along(back.map(under), inner[1], outer[1])]);
   }
-  sheet.label(g, `${c.name} as recorded, ${say(k.to - k.from, p)} ${k.lowerDB > 0 ? `lowered by ${k.lowerDB} dB` : "struck"}`, 18, rows.out.top + 14);
+  sheet.label(
+    g,
+    `${c.name} as recorded, ${say(k.to - k.from, p)} ${k.lowerDB > 0 ? `lowered by ${k.lowerDB} dB` : "struck"}`,
+    18,
+    rows.out.top + 14,
+  );
   sheet.label(g, tone ? `under it · ${tone.name}` : "nothing under it", 18, rows.in.top + rows.in.h - 6);
   sheet.drawLevel(g, rows.level);
   sheet.drawAxis(g, sheet.info?.at ?? 0, rows.axis, sheet.box.h);

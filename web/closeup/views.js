@@ -13,8 +13,12 @@ import { waveOf } from "../timeline/waves.js";
  * @param {Clip | undefined} right
  */
 export function drawOverlay(sheet, g, left, right) {
-  const rows = sheet.rows, top = rows.out.top, h = rows.in.top + rows.in.h - top, w = sheet.box.w;
-  const at = sheet.info?.at ?? sheet.seam?.at ?? 0, blend = sheet.info?.blend;
+  const rows = sheet.rows,
+    top = rows.out.top,
+    h = rows.in.top + rows.in.h - top,
+    w = sheet.box.w;
+  const at = sheet.info?.at ?? sheet.seam?.at ?? 0,
+    blend = sheet.info?.blend;
   g.fillStyle = colour.raised;
   g.fillRect(14, top, w - 28, h);
   g.strokeStyle = colour.hem;
@@ -27,16 +31,28 @@ export function drawOverlay(sheet, g, left, right) {
   const wave = (/** @type {Clip} */ c, /** @type {boolean} */ incoming, /** @type {string} */ tint) => {
     const src = sheet.doc.sources.get(c.source);
     if (!src) return;
-    const edge = incoming ? c.start : c.start + c.length, start = c.start;
+    const edge = incoming ? c.start : c.start + c.length,
+      start = c.start;
     const sounds = incoming ? [edge - (blend?.before ?? 0), c.start + c.length] : [c.start, edge + (blend?.after ?? 0)];
     const spare = incoming ? [c.start - c.offset, sounds[0]] : [sounds[1], c.start - c.offset + src.length];
-    for (const [[a, b], alpha] of /** @type {[number[], number][]} */ ([[spare, 0.3], [sounds, 0.9]])) {
-      const x0 = Math.round(Math.max(sheet.x(a), 14)), x1 = Math.round(Math.min(sheet.x(b), w - 14));
+    for (const [[a, b], alpha] of /** @type {[number[], number][]} */ ([
+      [spare, 0.3],
+      [sounds, 0.9],
+    ])) {
+      const x0 = Math.round(Math.max(sheet.x(a), 14)),
+        x1 = Math.round(Math.min(sheet.x(b), w - 14));
       if (x1 <= x0) continue;
       g.globalAlpha = alpha;
       const first = at + ((x0 - 14 - (w - 28) / 2) / ((w - 28) / 2)) * sheet.around;
       sheet.waves.draw(g, waveOf(src, src.left, sheet.doc), {
-        from: c.offset + (first - start), perPixel, x: x0, width: x1 - x0, mid: top + h / 2, half: h / 2 - 4, gain: 10 ** (c.gainDB / 20) * sheet.scale, colour: tint,
+        from: c.offset + (first - start),
+        perPixel,
+        x: x0,
+        width: x1 - x0,
+        mid: top + h / 2,
+        half: h / 2 - 4,
+        gain: 10 ** (c.gainDB / 20) * sheet.scale,
+        colour: tint,
       });
       g.globalAlpha = 1;
     }
@@ -47,7 +63,8 @@ export function drawOverlay(sheet, g, left, right) {
 }
 
 /** The lowest and highest level of the spectrum view, in dBFS. */
-const low = -100, high = -10;
+const low = -100,
+  high = -10;
 
 /**
  * The third-octave levels of both sides: of the room alone as lines, and of
@@ -57,7 +74,11 @@ const low = -100, high = -10;
  * @param {Spectra | null} spectra
  */
 export function drawSpectrum(sheet, g, spectra) {
-  const rows = sheet.rows, top = rows.out.top, bottom = rows.level.top - 8, left = 52, right = sheet.box.w - 18;
+  const rows = sheet.rows,
+    top = rows.out.top,
+    bottom = rows.level.top - 8,
+    left = 52,
+    right = sheet.box.w - 18;
   g.fillStyle = colour.raised;
   g.fillRect(14, top, sheet.box.w - 28, bottom - top);
   g.font = "12px 'Atkinson Next', sans-serif";
@@ -66,7 +87,8 @@ export function drawSpectrum(sheet, g, spectra) {
     g.fillText("Measuring the spectra…", left, top + 22);
     return;
   }
-  const n = spectra.centres.length, x = (/** @type {number} */ k) => left + ((k + 0.5) / n) * (right - left);
+  const n = spectra.centres.length,
+    x = (/** @type {number} */ k) => left + ((k + 0.5) / n) * (right - left);
   const y = (/** @type {number} */ db) => top + 8 + (bottom - 24 - top) * Math.min(Math.max((high - db) / (high - low), 0), 1);
   g.lineWidth = 1;
   g.strokeStyle = colour.hem;
@@ -81,10 +103,20 @@ export function drawSpectrum(sheet, g, spectra) {
   }
   g.textAlign = "center";
   spectra.centres.forEach((hz, k) => {
-    if (k % 5 === 0) g.fillText(hz < 1000 ? String(Math.round(hz / 5) * 5) : `${(hz / 1000).toFixed(hz < 9000 ? 1 : 0).replace(".0", "")}k`, x(k), bottom - 3);
+    if (k % 5 === 0)
+      g.fillText(
+        hz < 1000 ? String(Math.round(hz / 5) * 5) : `${(hz / 1000).toFixed(hz < 9000 ? 1 : 0).replace(".0", "")}k`,
+        x(k),
+        bottom - 3,
+      );
   });
   g.textAlign = "left";
-  const line = (/** @type {number[] | undefined} */ v, /** @type {string} */ tint, /** @type {number} */ alpha, /** @type {number[]} */ dash) => {
+  const line = (
+    /** @type {number[] | undefined} */ v,
+    /** @type {string} */ tint,
+    /** @type {number} */ alpha,
+    /** @type {number[]} */ dash,
+  ) => {
     if (!v) return;
     g.globalAlpha = alpha;
     g.strokeStyle = tint;
@@ -96,13 +128,18 @@ export function drawSpectrum(sheet, g, spectra) {
     g.setLineDash([]);
     g.globalAlpha = 1;
   };
-  const clip = sheet.doc.clips.get(sheet.seam?.left ?? 0), track = clip && sheet.doc.tracks.get(clip.track), out = track ? hue(track) : colour.woad;
+  const clip = sheet.doc.clips.get(sheet.seam?.left ?? 0),
+    track = clip && sheet.doc.tracks.get(clip.track),
+    out = track ? hue(track) : colour.woad;
   line(spectra.out?.all, out, 0.4, [3, 4]);
   line(spectra.in?.all, colour.weld, 0.4, [3, 4]);
   line(spectra.out?.room, out, 1, []);
   line(spectra.in?.room, colour.weld, 1, []);
   g.font = "12px 'Atkinson Next', sans-serif";
-  const words = [["room going out", out], ["room coming in", colour.weld]];
+  const words = [
+    ["room going out", out],
+    ["room coming in", colour.weld],
+  ];
   let at = left + 10;
   for (const [text, tint] of words) {
     g.fillStyle = tint;
@@ -112,5 +149,9 @@ export function drawSpectrum(sheet, g, spectra) {
     at += g.measureText(text).width + 34;
   }
   g.fillStyle = colour.ash;
-  g.fillText(`dashed: the second next to the cut${spectra.distance === undefined ? "" : ` · the rooms differ in colour by ${spectra.distance.toFixed(1)} dB`}`, at + 4, top + 20);
+  g.fillText(
+    `dashed: the second next to the cut${spectra.distance === undefined ? "" : ` · the rooms differ in colour by ${spectra.distance.toFixed(1)} dB`}`,
+    at + 4,
+    top + 20,
+  );
 }

@@ -40,10 +40,12 @@ class Filtered {
   /** The worst first. One seam may keep the place that it had with another badness. @param {string} key @param {number | undefined} worst */
   sorted(key, worst) {
     this.byWorst ??= Object.freeze([...this.along].sort((a, b) => worstOf(b) - worstOf(a) || a.number - b.number));
-    const at = worst === undefined ? -1 : this.place(key), row = this.along[at];
+    const at = worst === undefined ? -1 : this.place(key),
+      row = this.along[at];
     if (!row || worstOf(row) === worst) return this.byWorst;
     if (this.held?.key === key && this.held.worst === worst) return this.held.list;
-    const list = this.byWorst.filter((s) => s !== row), w = /** @type {number} */ (worst);
+    const list = this.byWorst.filter((s) => s !== row),
+      w = /** @type {number} */ (worst);
     const to = list.findIndex((s) => worstOf(s) < w || (worstOf(s) === w && s.number > row.number));
     list.splice(to < 0 ? list.length : to, 0, row);
     this.held = { key, worst: w, list: Object.freeze(list) };
@@ -71,7 +73,11 @@ class Listed {
   /** @param {string} filter */
   through(filter) {
     let f = this.filtered.get(filter);
-    if (!f) this.filtered.set(filter, (f = new Filtered(filter === "all" ? this.seams : Object.freeze(this.seams.filter((s) => passes(s, filter))))));
+    if (!f)
+      this.filtered.set(
+        filter,
+        (f = new Filtered(filter === "all" ? this.seams : Object.freeze(this.seams.filter((s) => passes(s, filter))))),
+      );
     return f;
   }
 }

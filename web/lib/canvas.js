@@ -17,7 +17,8 @@ export function paint(view) {
  */
 export function fit(canvas, width, height) {
   const scale = devicePixelRatio || 1;
-  const w = Math.max(Math.round(width * scale), 1), h = Math.max(Math.round(height * scale), 1);
+  const w = Math.max(Math.round(width * scale), 1),
+    h = Math.max(Math.round(height * scale), 1);
   if (canvas.width !== w || canvas.height !== h) {
     canvas.width = w;
     canvas.height = h;

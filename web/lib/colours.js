@@ -1,7 +1,36 @@
 // The theme's colours, resolved for canvases.
 
-const names = ["linen", "lane", "paper", "raised", "hem", "ink", "ash", "woad", "woad-cloth", "moss", "moss-cloth", "clay", "clay-cloth", "plum", "plum-cloth",
-  "slate", "slate-cloth", "rose", "rose-cloth", "straw", "straw-cloth", "weld", "weld-cloth", "madder", "verdigris", "teal", "on-strong", "foot", "foot-ink"];
+const names = [
+  "linen",
+  "lane",
+  "paper",
+  "raised",
+  "hem",
+  "ink",
+  "ash",
+  "woad",
+  "woad-cloth",
+  "moss",
+  "moss-cloth",
+  "clay",
+  "clay-cloth",
+  "plum",
+  "plum-cloth",
+  "slate",
+  "slate-cloth",
+  "rose",
+  "rose-cloth",
+  "straw",
+  "straw-cloth",
+  "weld",
+  "weld-cloth",
+  "madder",
+  "verdigris",
+  "teal",
+  "on-strong",
+  "foot",
+  "foot-ink",
+];
 
 /** @type {Record<string, string>} */
 export const colour = {};

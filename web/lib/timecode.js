@@ -27,13 +27,16 @@ export const frameLength = (p) => (p.sampleRate * p.frameRate.den) / p.frameRate
  * @param {FrameRate} r
  */
 export function format(n, r) {
-  const fps = nominal(r), two = (/** @type {number} */ v) => String(Math.floor(v)).padStart(2, "0");
+  const fps = nominal(r),
+    two = (/** @type {number} */ v) => String(Math.floor(v)).padStart(2, "0");
   let sign = "";
   if (n < 0) [sign, n] = ["-", -n];
   const drop = r.drop ? fps / 15 : 0;
   n %= 86400 * fps - 24 * drop * 54;
   if (drop) {
-    const ten = 600 * fps - 9 * drop, minute = 60 * fps - drop, rest = n % ten;
+    const ten = 600 * fps - 9 * drop,
+      minute = 60 * fps - drop,
+      rest = n % ten;
     n += 9 * drop * Math.floor(n / ten) + (rest >= 60 * fps ? drop * (Math.floor((rest - 60 * fps) / minute) + 1) : 0);
   }
   return `${sign}${two(n / fps / 3600)}:${two((n / fps / 60) % 60)}:${two((n / fps) % 60)}${drop ? ";" : ":"}${two(n % fps)}`;
@@ -46,7 +49,8 @@ export const at = (sample, p) => format(p.startFrame + frameOf(sample, p), p.fra
 export const shortAt = (sample, p) => at(sample, p).slice(3);
 
 /** @param {FrameRate} r */
-export const rateName = (r) => (r.den === 1 ? String(r.num) : r.num === 24000 ? "23.976" : (r.num / r.den).toFixed(2)) + (r.drop ? " drop" : "");
+export const rateName = (r) =>
+  (r.den === 1 ? String(r.num) : r.num === 24000 ? "23.976" : (r.num / r.den).toFixed(2)) + (r.drop ? " drop" : "");
 
 /** Samples to milliseconds. @param {number} n @param {Props} p */
 export const ms = (n, p) => (n / p.sampleRate) * 1000;
@@ -85,12 +89,14 @@ export function lengthOf(text, p, unit) {
   const t = String(text).trim().toLowerCase().replace(",", ".").replace("−", "-");
   const code = /^(\d+):(\d{1,2}):(\d{1,2})[:;.](\d{1,2})$/.exec(t);
   if (code) {
-    const [h, m, s, f] = code.slice(1).map(Number), fps = nominal(p.frameRate);
+    const [h, m, s, f] = code.slice(1).map(Number),
+      fps = nominal(p.frameRate);
     return m > 59 || s > 59 || f >= fps ? NaN : sampleOf(((h * 60 + m) * 60 + s) * fps + f, p);
   }
   const one = /^(-?\d*\.?\d+)\s*(ms|s|sec|f|fr|frames?)?$/.exec(t);
   if (!one) return NaN;
-  const n = Number(one[1]), of = one[2] ?? unit;
+  const n = Number(one[1]),
+    of = one[2] ?? unit;
   if (of === "ms") return Math.round((n / 1000) * p.sampleRate);
   return Math.round(of.startsWith("s") ? n * p.sampleRate : n * frameLength(p));
 }

@@ -13,7 +13,30 @@ const format = "blend-seam-keys";
 const modifiers = ["Shift", "Control", "Alt", "Meta", "AltGraph", "CapsLock", "Dead", "Process"];
 
 /** Combinations that are the browser's own, and are left to it. */
-const browsers = new Set(["ctrl+t", "ctrl+n", "ctrl+w", "ctrl+r", "ctrl+l", "ctrl+f", "ctrl+p", "ctrl+s", "ctrl+d", "ctrl+h", "ctrl+j", "ctrl+shift+t", "ctrl+shift+n", "ctrl+shift+w", "ctrl+shift+i", "F5", "F11", "F12", "Tab", "shift+Tab", "alt+ArrowLeft", "alt+ArrowRight"]);
+const browsers = new Set([
+  "ctrl+t",
+  "ctrl+n",
+  "ctrl+w",
+  "ctrl+r",
+  "ctrl+l",
+  "ctrl+f",
+  "ctrl+p",
+  "ctrl+s",
+  "ctrl+d",
+  "ctrl+h",
+  "ctrl+j",
+  "ctrl+shift+t",
+  "ctrl+shift+n",
+  "ctrl+shift+w",
+  "ctrl+shift+i",
+  "F5",
+  "F11",
+  "F12",
+  "Tab",
+  "shift+Tab",
+  "alt+ArrowLeft",
+  "alt+ArrowRight",
+]);
 
 function keyspage() {
   return panel({
@@ -30,7 +53,8 @@ function keyspage() {
       watchColours(() => {});
       addEventListener("keydown", (e) => this.hear(e), true);
       // The list is told from the address, so that the bench can point at a command; what one typed already stays.
-      this.search = /** @type {HTMLInputElement} */ (document.getElementById("search")).value || (new URLSearchParams(location.search).get("q") ?? "");
+      this.search =
+        /** @type {HTMLInputElement} */ (document.getElementById("search")).value || (new URLSearchParams(location.search).get("q") ?? "");
       await this.read();
     },
     async read() {
@@ -66,8 +90,19 @@ function keyspage() {
     },
     get groups() {
       const words = this.search.toLowerCase().split(/\s+/).filter(Boolean);
-      const rows = commands.map((c) => ({ id: c.id, group: c.group, name: c.name, changed: Boolean(this.keys[c.id]), keys: this.of(c.id).map((/** @type {string} */ k) => ({ combo: k, name: keyName(k) })) }))
-        .filter((c) => words.every((/** @type {string} */ w) => `${c.name} ${c.group} ${c.keys.map((/** @type {{name: string}} */ k) => k.name).join(" ")}`.toLowerCase().includes(w)));
+      const rows = commands
+        .map((c) => ({
+          id: c.id,
+          group: c.group,
+          name: c.name,
+          changed: Boolean(this.keys[c.id]),
+          keys: this.of(c.id).map((/** @type {string} */ k) => ({ combo: k, name: keyName(k) })),
+        }))
+        .filter((c) =>
+          words.every((/** @type {string} */ w) =>
+            `${c.name} ${c.group} ${c.keys.map((/** @type {{name: string}} */ k) => k.name).join(" ")}`.toLowerCase().includes(w),
+          ),
+        );
       return [...new Set(rows.map((r) => r.group))].map((group) => ({ group, commands: rows.filter((r) => r.group === group) }));
     },
     get changedCount() {
@@ -89,7 +124,10 @@ function keyspage() {
       if (!this.listening || modifiers.includes(e.key)) return;
       e.preventDefault();
       e.stopPropagation();
-      const at = this.listening.indexOf(" "), id = this.listening.slice(0, at), old = this.listening.slice(at + 1), combo = combination(e);
+      const at = this.listening.indexOf(" "),
+        id = this.listening.slice(0, at),
+        old = this.listening.slice(at + 1),
+        combo = combination(e);
       if (e.key === "Escape" && id !== "back") {
         this.listening = "";
         return;
@@ -99,7 +137,8 @@ function keyspage() {
         this.tell(`${keyName(combo)} is reserved by the browser. Choose another combination.`);
         return;
       }
-      const other = commands.find((c) => c.id !== id && this.of(c.id).includes(combo)), mine = commands.find((c) => c.id === id);
+      const other = commands.find((c) => c.id !== id && this.of(c.id).includes(combo)),
+        mine = commands.find((c) => c.id === id);
       const set = () => {
         /** @type {Record<string, string[]>} */
         const next = { ...this.keys };
@@ -109,7 +148,8 @@ function keyspage() {
         if (!next[id].includes(combo)) next[id].push(combo);
         void this.save(next);
       };
-      if (other) this.tell(`${keyName(combo)} is used by “${other.name}”. Use it for “${mine?.name}” instead?`, { action: "Reassign", run: set });
+      if (other)
+        this.tell(`${keyName(combo)} is used by “${other.name}”. Use it for “${mine?.name}” instead?`, { action: "Reassign", run: set });
       else set();
     },
     /** @param {string} id @param {string} combo */
@@ -118,7 +158,8 @@ function keyspage() {
     },
     /** @param {string} id */
     reset(id) {
-      const shipped = commands.find((c) => c.id === id)?.keys ?? [], next = { ...this.keys };
+      const shipped = commands.find((c) => c.id === id)?.keys ?? [],
+        next = { ...this.keys };
       delete next[id];
       const other = commands.find((c) => c.id !== id && this.of(c.id).some((/** @type {string} */ k) => shipped.includes(k)));
       if (!other) {
@@ -126,7 +167,10 @@ function keyspage() {
         return;
       }
       const both = this.of(other.id).filter((/** @type {string} */ k) => shipped.includes(k));
-      this.tell(`${both.map(keyName).join(", ")} is used by “${other.name}”.`, { action: "Reassign", run: () => void this.save({ ...next, [other.id]: this.of(other.id).filter((/** @type {string} */ k) => !shipped.includes(k)) }) });
+      this.tell(`${both.map(keyName).join(", ")} is used by “${other.name}”.`, {
+        action: "Reassign",
+        run: () => void this.save({ ...next, [other.id]: this.of(other.id).filter((/** @type {string} */ k) => !shipped.includes(k)) }),
+      });
     },
     resetAll() {
       void this.save({});
@@ -170,17 +214,22 @@ function keyspage() {
       await this.save({ ...this.keys });
     },
     async remove() {
-      const name = this.set, keys = this.keys;
+      const name = this.set,
+        keys = this.keys;
       try {
         await send("DELETE", `/keys/${encodeURIComponent(name)}`);
         await this.read();
-        this.tell(`The set “${name}” was removed. The default keys are active.`, { action: "Undo", run: () => ((this.set = name), void this.save(keys)) });
+        this.tell(`The set “${name}” was removed. The default keys are active.`, {
+          action: "Undo",
+          run: () => ((this.set = name), void this.save(keys)),
+        });
       } catch (err) {
         this.tell(say(err));
       }
     },
     exportSet() {
-      const name = this.set || "The keys that ship", text = JSON.stringify({ format, version: 1, name, keys: Object.fromEntries(commands.map((c) => [c.id, this.of(c.id)])) }, null, 1);
+      const name = this.set || "The keys that ship",
+        text = JSON.stringify({ format, version: 1, name, keys: Object.fromEntries(commands.map((c) => [c.id, this.of(c.id)])) }, null, 1);
       const a = document.createElement("a");
       a.href = URL.createObjectURL(new Blob([text], { type: "application/json" }));
       a.download = `${name.replace(/[^\p{L}\p{N} _-]/gu, "")}.keys.json`;
@@ -198,7 +247,8 @@ function keyspage() {
         for (let n = 2; this.sets.some((/** @type {KeySet} */ s) => s.name === name); n++) name = `${set.name} ${n}`;
         this.set = name;
         await this.save(set.keys);
-        if (!this.message) this.tell(`Imported as “${name}”.${set.unknown ? ` ${set.unknown} of its commands are unknown here and were skipped.` : ""}`);
+        if (!this.message)
+          this.tell(`Imported as “${name}”.${set.unknown ? ` ${set.unknown} of its commands are unknown here and were skipped.` : ""}`);
       } catch (err) {
         await this.read();
         this.tell(say(err));
@@ -216,8 +266,10 @@ function parseSet(text) {
   } catch {
     file = null;
   }
-  if (file?.format !== format || file.version !== 1 || typeof file.keys !== "object" || file.keys === null) throw new Error("This file is not a key set.");
-  const known = new Set(commands.map((c) => c.id)), all = Object.entries(file.keys);
+  if (file?.format !== format || file.version !== 1 || typeof file.keys !== "object" || file.keys === null)
+    throw new Error("This file is not a key set.");
+  const known = new Set(commands.map((c) => c.id)),
+    all = Object.entries(file.keys);
   const keys = Object.fromEntries(all.filter(([id, k]) => known.has(id) && Array.isArray(k) && k.every((c) => typeof c === "string")));
   return { name: String(file.name || "Imported").slice(0, 60), keys, unknown: all.length - Object.keys(keys).length };
 }

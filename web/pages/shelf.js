@@ -41,7 +41,10 @@ function shelf() {
       return this.attempt(async () => {
         const option = /** @type {HTMLElement} */ (document.querySelector(`option[data-rate][value="${this.fresh.rate}"]`));
         const made = await send("POST", "/reels", {
-          name: this.fresh.name, sampleRate: this.fresh.sampleRate, start: this.fresh.start, frameRate: JSON.parse(option.dataset.rate ?? ""),
+          name: this.fresh.name,
+          sampleRate: this.fresh.sampleRate,
+          start: this.fresh.start,
+          frameRate: JSON.parse(option.dataset.rate ?? ""),
         });
         location.href = `/reels/${made.id}`;
       });
@@ -49,7 +52,10 @@ function shelf() {
     rename() {
       return this.attempt(async () => {
         const v = await get(`/reels/${this.renaming.id}`);
-        await send("POST", `/reels/${this.renaming.id}/edits`, { base: v.revision, edit: { do: "setReel", with: { name: this.renaming.name } } });
+        await send("POST", `/reels/${this.renaming.id}/edits`, {
+          base: v.revision,
+          edit: { do: "setReel", with: { name: this.renaming.name } },
+        });
         location.reload();
       });
     },

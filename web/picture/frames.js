@@ -1,7 +1,10 @@
 // Frames of pictures: fetched as they are wanted, a dozen at a time, and kept
 // while there is room for them.
 
-const few = 12, keep = 180, keepSmall = 900, together = 3;
+const few = 12,
+  keep = 180,
+  keepSmall = 900,
+  together = 3;
 
 export class Frames {
   /** @param {() => void} arrived called when something came that was missing */
@@ -22,7 +25,8 @@ export class Frames {
    * @param {number} n
    */
   get(hash, n) {
-    const key = `${hash}/${n}`, have = this.large.get(key);
+    const key = `${hash}/${n}`,
+      have = this.large.get(key);
     if (have) {
       this.large.delete(key); // looked at last: kept longest
       this.large.set(key, have);
@@ -48,7 +52,8 @@ export class Frames {
 
   /** A frame for the lane. @param {string} hash @param {number} n @param {number} step frames from one of the lane's to the next */
   thumb(hash, n, step) {
-    const key = `${hash}/${n}`, have = this.small.get(key);
+    const key = `${hash}/${n}`,
+      have = this.small.get(key);
     if (have === undefined) this.fetch(this.small, hash, n, Math.min(few * 2, 24), step, { resizeHeight: 40, resizeQuality: "medium" }, n);
     return have ?? null;
   }
@@ -73,11 +78,13 @@ export class Frames {
       try {
         const res = await fetch(`/api/v1/pictures/${hash}/frames?from=${from}&count=${count}&step=${step}`);
         if (!res.ok) return;
-        const b = await res.arrayBuffer(), view = new DataView(b);
+        const b = await res.arrayBuffer(),
+          view = new DataView(b);
         /** @type {[number, Blob][]} */
         const jobs = [];
         for (let at = 0, k = 0; at + 4 <= b.byteLength; k++) {
-          const size = view.getUint32(at, true), n = from + k * step;
+          const size = view.getUint32(at, true),
+            n = from + k * step;
           if (at + 4 + size > b.byteLength) break;
           if (into.get(`${hash}/${n}`) === null) jobs.push([n, new Blob([new Uint8Array(b, at + 4, size)], { type: "image/jpeg" })]);
           at += 4 + size;

@@ -17,7 +17,8 @@ export const lengthOf = (shot, p) => nearest(shot.start + shot.length, p) - near
  * The frame of the reel's count that a shot shows of its source at a sample.
  * @param {Clip} shot @param {number} at @param {Props} p
  */
-export const inSource = (shot, at, p) => nearest(shot.start, p) + nearest(shot.offset - shot.start, p) + frameOf(at, p) - nearest(shot.start, p);
+export const inSource = (shot, at, p) =>
+  nearest(shot.start, p) + nearest(shot.offset - shot.start, p) + frameOf(at, p) - nearest(shot.start, p);
 
 /** That frame by the source's own count. @param {Source} src @param {number} n @param {Props} p */
 export function ownFrame(src, n, p) {
@@ -51,16 +52,21 @@ export const sourceCode = (src, n, p) => (src && src.startTC >= 0 ? format(neare
  * @returns {boolean} whether it is all here
  */
 export function drawShot(g, frames, { doc, lie, shot, at, x, y, w, h }) {
-  const src = doc.sources.get(shot.source), p = doc.props, n = inSource(shot, at, p);
+  const src = doc.sources.get(shot.source),
+    p = doc.props,
+    n = inSource(shot, at, p);
   g.fillStyle = colour.foot;
   g.fillRect(x, y, w, h);
   if (!src || !src.recording || !src.picture) {
     drawCard(g, { name: shot.name, number: numberOf(lie, shot), code: sourceCode(src, n, p), x, y, w, h });
     return true;
   }
-  const own = ownFrame(src, n, p), bitmap = frames.get(src.recording, own);
+  const own = ownFrame(src, n, p),
+    bitmap = frames.get(src.recording, own);
   if (!bitmap) return false;
-  const scale = Math.min(w / bitmap.width, h / bitmap.height), bw = bitmap.width * scale, bh = bitmap.height * scale;
+  const scale = Math.min(w / bitmap.width, h / bitmap.height),
+    bw = bitmap.width * scale,
+    bh = bitmap.height * scale;
   g.drawImage(bitmap, x + (w - bw) / 2, y + (h - bh) / 2, bw, bh);
   return true;
 }

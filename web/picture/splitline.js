@@ -9,7 +9,8 @@ import { Rehearsal } from "../app/doc.js";
 import { frameLength, frameOf, frames as framesOf, sampleOf } from "../lib/timecode.js";
 import { waveOf } from "../timeline/waves.js";
 
-const bar = 20, step = 18;
+const bar = 20,
+  step = 18;
 
 /** Events: "edit", "hint". */
 export class SplitLine extends EventTarget {
@@ -42,17 +43,26 @@ export class SplitLine extends EventTarget {
 
   /** Where the cuts are, as they are or as a trial would leave them. */
   cuts() {
-    const s = this.seam, lie = this.tools.timeline.lie;
+    const s = this.seam,
+      lie = this.tools.timeline.lie;
     if (!s?.cut) return null;
-    const left = lie.clips.get(s.left), right = lie.clips.get(s.right), shot = lie.clips.get(s.cut.right);
+    const left = lie.clips.get(s.left),
+      right = lie.clips.get(s.right),
+      shot = lie.clips.get(s.cut.right);
     return { left, right, picture: shot?.start ?? s.cut.at, sound: right?.start ?? (left ? left.start + left.length : s.at) };
   }
 
   draw() {
     this.dirty = false;
-    const box = /** @type {HTMLElement} */ (this.canvas.parentElement), w = box.clientWidth, h = box.clientHeight;
+    const box = /** @type {HTMLElement} */ (this.canvas.parentElement),
+      w = box.clientWidth,
+      h = box.clientHeight;
     if (!w || !h) return;
-    const g = fit(this.canvas, w, h), c = this.cuts(), { doc, waves } = this.tools, p = doc.props, s = this.seam;
+    const g = fit(this.canvas, w, h),
+      c = this.cuts(),
+      { doc, waves } = this.tools,
+      p = doc.props,
+      s = this.seam;
     if (!c || !s?.cut) {
       g.font = "13px 'Atkinson Next', sans-serif";
       g.fillStyle = colour.ash;
@@ -65,7 +75,10 @@ export class SplitLine extends EventTarget {
       this.from = s.cut.at - reach;
       this.perPixel = (2 * reach) / w;
     }
-    const sound = bar + step, half = (h - sound) / 2, xp = this.x(c.picture), xs = this.x(c.sound);
+    const sound = bar + step,
+      half = (h - sound) / 2,
+      xp = this.x(c.picture),
+      xs = this.x(c.sound);
     // Picture above: what goes out and what comes in.
     g.fillStyle = colour.slate;
     g.fillRect(0, 0, xp - 1, bar);
@@ -84,19 +97,38 @@ export class SplitLine extends EventTarget {
     g.fillText(shots[1], xp + 12, 14);
     // Sound below: outgoing above, incoming below, what is not heard faintly.
     /** @type {[Clip | undefined, number, boolean][]} */
-    const sides = [[c.left, sound, false], [c.right, sound + half, true]];
+    const sides = [
+      [c.left, sound, false],
+      [c.right, sound + half, true],
+    ];
     for (const [clip, top, incoming] of sides) {
-      const src = clip && doc.sources.get(clip.source), track = clip && doc.tracks.get(clip.track);
+      const src = clip && doc.sources.get(clip.source),
+        track = clip && doc.tracks.get(clip.track);
       if (!clip || !src || !track) continue;
-      const tint = incoming ? colour.weld : hue(track), cloth = incoming ? colour["weld-cloth"] : colour["woad-cloth"];
-      const heard = incoming ? [c.sound, clip.start + clip.length] : [clip.start, c.sound], there = [clip.start - clip.offset, clip.start - clip.offset + src.length];
-      const a = Math.max(this.x(heard[0]), 0), b = Math.min(this.x(heard[1]), w);
+      const tint = incoming ? colour.weld : hue(track),
+        cloth = incoming ? colour["weld-cloth"] : colour["woad-cloth"];
+      const heard = incoming ? [c.sound, clip.start + clip.length] : [clip.start, c.sound],
+        there = [clip.start - clip.offset, clip.start - clip.offset + src.length];
+      const a = Math.max(this.x(heard[0]), 0),
+        b = Math.min(this.x(heard[1]), w);
       g.fillStyle = cloth;
       g.fillRect(a, top, Math.max(b - a, 0), half - 2);
-      for (const [x0, x1, alpha] of [[Math.max(this.x(there[0]), 0), Math.min(this.x(there[1]), w), 0.35], [a, b, 1]]) {
+      for (const [x0, x1, alpha] of [
+        [Math.max(this.x(there[0]), 0), Math.min(this.x(there[1]), w), 0.35],
+        [a, b, 1],
+      ]) {
         if (x1 <= x0) continue;
         g.globalAlpha = alpha;
-        waves.draw(g, waveOf(src, src.left, doc), { from: clip.offset + (this.from + x0 * this.perPixel - clip.start), perPixel: this.perPixel, x: Math.round(x0), width: Math.round(x1 - x0), mid: top + half / 2, half: half / 2 - 2, gain: 10 ** (clip.gainDB / 20) * 4, colour: tint });
+        waves.draw(g, waveOf(src, src.left, doc), {
+          from: clip.offset + (this.from + x0 * this.perPixel - clip.start),
+          perPixel: this.perPixel,
+          x: Math.round(x0),
+          width: Math.round(x1 - x0),
+          mid: top + half / 2,
+          half: half / 2 - 2,
+          gain: 10 ** (clip.gainDB / 20) * 4,
+          colour: tint,
+        });
         g.globalAlpha = 1;
       }
       // The end of the material.
@@ -116,9 +148,11 @@ export class SplitLine extends EventTarget {
     g.lineTo(xs, bar + step / 2);
     g.lineTo(xs, h);
     g.stroke();
-    const lead = -Math.round(framesOf(c.sound - c.picture, p) * 10) / 10 || 0, text = lead ? `sound ${leadWords(lead)}` : "straight: picture and sound cut together";
+    const lead = -Math.round(framesOf(c.sound - c.picture, p) * 10) / 10 || 0,
+      text = lead ? `sound ${leadWords(lead)}` : "straight: picture and sound cut together";
     g.font = "600 12.5px 'Atkinson Next', sans-serif";
-    const tw = g.measureText(text).width, tx = Math.min(Math.max(xp, xs) + 10, w - tw - 6);
+    const tw = g.measureText(text).width,
+      tx = Math.min(Math.max(xp, xs) + 10, w - tw - 6);
     g.fillText(text, tx, bar + step / 2 + 4);
     this.grip(g, xp, bar - 9);
     this.grip(g, xs, sound + (h - sound) / 2 - 9);
@@ -161,7 +195,10 @@ export class SplitLine extends EventTarget {
 
   /** What is taken hold of at a point. @param {PointerEvent} e @returns {"picture" | "sound" | ""} */
   hit(e) {
-    const c = this.cuts(), box = this.canvas.getBoundingClientRect(), x = e.clientX - box.left, y = e.clientY - box.top;
+    const c = this.cuts(),
+      box = this.canvas.getBoundingClientRect(),
+      x = e.clientX - box.left,
+      y = e.clientY - box.top;
     if (!c) return "";
     if (y < bar + step / 2) return Math.abs(x - this.x(c.picture)) < 9 ? "picture" : "";
     return Math.abs(x - this.x(c.sound)) < 9 ? "sound" : "";
@@ -172,7 +209,13 @@ export class SplitLine extends EventTarget {
     if (e.buttons) return;
     const what = this.hit(e);
     this.canvas.style.cursor = what ? "col-resize" : "default";
-    this.hint(what === "picture" ? "Drag to roll the picture cut; its sound stays" : what === "sound" ? "Drag the sound's cut: it leads or lags, the picture stays" : "");
+    this.hint(
+      what === "picture"
+        ? "Drag to roll the picture cut; its sound stays"
+        : what === "sound"
+          ? "Drag the sound's cut: it leads or lags, the picture stays"
+          : "",
+    );
   }
 
   /** @param {string} text */
@@ -182,21 +225,31 @@ export class SplitLine extends EventTarget {
 
   /** @param {PointerEvent} e */
   down(e) {
-    const what = this.hit(e), c = this.cuts(), s = this.seam, t = this.tools.timeline, p = this.tools.doc.props;
+    const what = this.hit(e),
+      c = this.cuts(),
+      s = this.seam,
+      t = this.tools.timeline,
+      p = this.tools.doc.props;
     if (e.button !== 0 || !what || !c || !s?.cut) return;
-    const cut = s.cut, start = e.clientX;
+    const cut = s.cut,
+      start = e.clientX;
     this.canvas.setPointerCapture(e.pointerId);
     /** @type {[string, Record<string, unknown>] | null} */
     let want = null;
-    const rehearsal = new Rehearsal(this.tools.doc, (r) => {
-      if (r instanceof Problem) this.hint(r.message);
-      else {
-        t.rehearse(r.change);
-        this.hint([r.stops ?? "", ...(r.outcome.says ?? [])].filter(Boolean).join(" · "));
-      }
-      this.redraw();
-    }, true);
-    const stop = new AbortController(), signal = stop.signal;
+    const rehearsal = new Rehearsal(
+      this.tools.doc,
+      (r) => {
+        if (r instanceof Problem) this.hint(r.message);
+        else {
+          t.rehearse(r.change);
+          this.hint([r.stops ?? "", ...(r.outcome.says ?? [])].filter(Boolean).join(" · "));
+        }
+        this.redraw();
+      },
+      true,
+    );
+    const stop = new AbortController(),
+      signal = stop.signal;
     const end = (/** @type {boolean} */ kept) => {
       stop.abort();
       rehearsal.end();
@@ -204,19 +257,26 @@ export class SplitLine extends EventTarget {
       this.redraw();
       if (kept && want) this.dispatchEvent(new CustomEvent("edit", { detail: { kind: want[0], what: want[1], nearest: true } }));
     };
-    this.canvas.addEventListener("pointermove", (m) => {
-      if (!want && Math.abs(m.clientX - start) < 3) return;
-      const raw = (m.clientX - start) * this.perPixel;
-      if (what === "sound") {
-        // In whole frames, unless ctrl holds snapping off.
-        const lead = framesOf(c.picture - c.sound - raw, p);
-        want = ["lead", { cuts: [{ left: s.left, right: s.right }], frames: m.ctrlKey || m.metaKey ? Math.round(lead * 10) / 10 : Math.round(lead) }];
-      } else {
-        const to = sampleOf(frameOf(Math.round(c.picture + raw + frameLength(p) / 2), p), p);
-        want = ["roll", { left: cut.left, right: cut.right, by: to - c.picture }];
-      }
-      rehearsal.try(want[0], want[1]);
-    }, { signal });
+    this.canvas.addEventListener(
+      "pointermove",
+      (m) => {
+        if (!want && Math.abs(m.clientX - start) < 3) return;
+        const raw = (m.clientX - start) * this.perPixel;
+        if (what === "sound") {
+          // In whole frames, unless ctrl holds snapping off.
+          const lead = framesOf(c.picture - c.sound - raw, p);
+          want = [
+            "lead",
+            { cuts: [{ left: s.left, right: s.right }], frames: m.ctrlKey || m.metaKey ? Math.round(lead * 10) / 10 : Math.round(lead) },
+          ];
+        } else {
+          const to = sampleOf(frameOf(Math.round(c.picture + raw + frameLength(p) / 2), p), p);
+          want = ["roll", { left: cut.left, right: cut.right, by: to - c.picture }];
+        }
+        rehearsal.try(want[0], want[1]);
+      },
+      { signal },
+    );
     this.canvas.addEventListener("pointerup", () => end(true), { signal });
     this.canvas.addEventListener("pointercancel", () => end(false), { signal });
     addEventListener("keydown", (k) => k.key === "Escape" && end(false), { signal });

@@ -40,7 +40,10 @@ function sources() {
       player.addEventListener("state", () => {
         if (!player.playing) this.playingID = 0;
       });
-      catchDrops((over) => (this.over = over), (files) => app.uploads.add(files));
+      catchDrops(
+        (over) => (this.over = over),
+        (files) => app.uploads.add(files),
+      );
       // Each time the line is there: what was told meanwhile is read.
       doc.addEventListener("open", () => void this.imports.read());
       doc.watch();
@@ -68,7 +71,8 @@ function sources() {
     },
     /** @param {Listed} s */
     channels(s) {
-      const which = s.right >= 0 ? "stereo" : "mono", many = s.details.channels > 2 ? `, channel ${s.left + 1}${s.right >= 0 ? ` and ${s.right + 1}` : ""} of ${s.details.channels}` : "";
+      const which = s.right >= 0 ? "stereo" : "mono",
+        many = s.details.channels > 2 ? `, channel ${s.left + 1}${s.right >= 0 ? ` and ${s.right + 1}` : ""} of ${s.details.channels}` : "";
       return `${which}${many} ${s.details.nativeRate ? ` · ${s.details.nativeRate / 1000} kHz` : ""}${s.details.missing ? " · ends early" : ""}`;
     },
     /** @param {Listed} s */
@@ -77,7 +81,10 @@ function sources() {
     },
     /** @param {Listed} s */
     uses(s) {
-      return s.used.map((id) => doc.clips.get(id)).filter((c) => c !== undefined).map((c) => ({ id: c.id, href: `/reels/${reelID}?at=${c.start}`, text: `${c.name} at ${timecode(c.start, doc.props)}` }));
+      return s.used
+        .map((id) => doc.clips.get(id))
+        .filter((c) => c !== undefined)
+        .map((c) => ({ id: c.id, href: `/reels/${reelID}?at=${c.start}`, text: `${c.name} at ${timecode(c.start, doc.props)}` }));
     },
     /** @param {Listed} s */
     open(s) {
@@ -91,7 +98,9 @@ function sources() {
       }
       this.playingID = s.id;
       void player.play({
-        name: "source", from: 0, to: s.length,
+        name: "source",
+        from: 0,
+        to: s.length,
         address: (a, b) => `/recordings/${s.recording}/${doc.props.sampleRate}/pcm?left=${s.left}&right=${s.right}&from=${a}&to=${b}`,
       });
     },
@@ -108,7 +117,11 @@ function sources() {
     async remove(s) {
       try {
         doc.take(await send("DELETE", `/reels/${reelID}/sources/${s.id}`));
-        this.tell(`“${s.name}” was removed from the reel.`, "Undo", () => void send("POST", `/reels/${reelID}/sources/${s.id}/restore`).then((c) => doc.take(c)));
+        this.tell(
+          `“${s.name}” was removed from the reel.`,
+          "Undo",
+          () => void send("POST", `/reels/${reelID}/sources/${s.id}/restore`).then((c) => doc.take(c)),
+        );
       } catch (err) {
         this.tell(say(err));
       }

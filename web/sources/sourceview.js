@@ -30,7 +30,9 @@ export class SourceView extends EventTarget {
     this.frames = null;
     this.dirty = true;
     canvas.addEventListener("pointerdown", (e) => this.down(e));
-    canvas.addEventListener("pointermove", () => this.hint("Drag along the wave to mark a stretch · drag its ends to set them · the wheel moves along, with ctrl it zooms"));
+    canvas.addEventListener("pointermove", () =>
+      this.hint("Drag along the wave to mark a stretch · drag its ends to set them · the wheel moves along, with ctrl it zooms"),
+    );
     canvas.addEventListener("pointerleave", () => this.hint(""));
     canvas.addEventListener("wheel", (e) => this.wheel(e), { passive: false });
     new ResizeObserver(() => this.source && this.look(this.from, this.perPixel)).observe(/** @type {HTMLElement} */ (canvas.parentElement));
@@ -75,7 +77,8 @@ export class SourceView extends EventTarget {
 
   /** @param {number} factor */
   zoom(factor) {
-    const w = this.box.w - 28, mid = this.playhead >= 0 ? this.playhead : this.from + (w * this.perPixel) / 2;
+    const w = this.box.w - 28,
+      mid = this.playhead >= 0 ? this.playhead : this.from + (w * this.perPixel) / 2;
     const x = (mid - this.from) / this.perPixel;
     this.look(this.from, this.perPixel * factor);
     this.look(mid - x * this.perPixel, this.perPixel);
@@ -99,7 +102,8 @@ export class SourceView extends EventTarget {
   drawQuiet(g, s, h) {
     for (const q of this.quiet) {
       if (q.source !== s.id) continue;
-      const a = Math.max(this.x(q.from), 14), b = Math.min(this.x(q.to), this.box.w - 14);
+      const a = Math.max(this.x(q.from), 14),
+        b = Math.min(this.x(q.to), this.box.w - 14);
       if (b <= a) continue;
       g.fillStyle = colour.moss;
       g.globalAlpha = 0.22;
@@ -111,11 +115,15 @@ export class SourceView extends EventTarget {
 
   /** Frames of a picture along its time. @param {CanvasRenderingContext2D} g @param {Source} s @param {number} h */
   drawFrames(g, s, h) {
-    const pic = s.picture, w = this.box.w;
+    const pic = s.picture,
+      w = this.box.w;
     if (!pic || !s.recording || !this.frames) return;
-    const high = Math.min(h - 44, 110), wide = (high * (pic.width || 16)) / (pic.height || 9), tiles = Math.floor((w - 28) / wide);
+    const high = Math.min(h - 44, 110),
+      wide = (high * (pic.width || 16)) / (pic.height || 9),
+      tiles = Math.floor((w - 28) / wide);
     for (let k = 0; k < tiles; k++) {
-      const at = this.from + (14 + k * wide - 14) * this.perPixel, n = pic.frames ? Math.floor((at / s.length) * pic.frames) : 0;
+      const at = this.from + (14 + k * wide - 14) * this.perPixel,
+        n = pic.frames ? Math.floor((at / s.length) * pic.frames) : 0;
       if (at < 0 || at >= s.length) continue;
       const bitmap = this.frames.get(s.recording, n);
       if (bitmap) g.drawImage(bitmap, 14 + k * wide, 4 + (h - 30 - high) / 2, wide - 2, high);
@@ -124,18 +132,36 @@ export class SourceView extends EventTarget {
 
   draw() {
     this.dirty = false;
-    const { w, h } = this.box, g = fit(this.canvas, w, h), s = this.source;
+    const { w, h } = this.box,
+      g = fit(this.canvas, w, h),
+      s = this.source;
     if (!s) return;
-    const channels = s.right >= 0 ? [s.left, s.right] : [s.left], each = (h - 30) / channels.length;
+    const channels = s.right >= 0 ? [s.left, s.right] : [s.left],
+      each = (h - 30) / channels.length;
     g.fillStyle = colour.lane;
     g.fillRect(14, 4, w - 28, h - 30);
-    const a = Math.max(this.x(this.in), 14), b = Math.min(this.x(this.out), w - 14);
+    const a = Math.max(this.x(this.in), 14),
+      b = Math.min(this.x(this.out), w - 14);
     g.fillStyle = colour["woad-cloth"];
     if (b > a) g.fillRect(a, 4, b - a, h - 30);
     if (s.picture) this.drawFrames(g, s, h);
-    else channels.forEach((channel, k) => this.waves.draw(g, { recording: s.recording, channel, length: s.length }, {
-      from: this.from, perPixel: this.perPixel, x: 14, width: w - 28, mid: 4 + each * (k + 0.5), half: each / 2 - 3, gain: 1.6, colour: colour.woad,
-    }));
+    else
+      channels.forEach((channel, k) =>
+        this.waves.draw(
+          g,
+          { recording: s.recording, channel, length: s.length },
+          {
+            from: this.from,
+            perPixel: this.perPixel,
+            x: 14,
+            width: w - 28,
+            mid: 4 + each * (k + 0.5),
+            half: each / 2 - 3,
+            gain: 1.6,
+            colour: colour.woad,
+          },
+        ),
+      );
     this.drawQuiet(g, s, h);
     this.drawUsed(g, s, w, h);
     g.strokeStyle = colour.ink;
@@ -161,14 +187,22 @@ export class SourceView extends EventTarget {
       g.lineTo(x, h - 26);
       g.stroke();
     }
-    const rate = this.doc.props.sampleRate, seconds = ((w - 28) * this.perPixel) / rate;
-    const step = [0.001, 0.002, 0.005, 0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 30, 60, 120, 300, 600].find((v) => seconds / v < 9) ?? 1800;
+    const rate = this.doc.props.sampleRate,
+      seconds = ((w - 28) * this.perPixel) / rate;
+    const step =
+      [0.001, 0.002, 0.005, 0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 30, 60, 120, 300, 600].find((v) => seconds / v < 9) ?? 1800;
     g.font = "12px 'Atkinson Mono', monospace";
     g.fillStyle = colour.ash;
     for (let k = Math.ceil(this.from / rate / step); k * step * rate < this.from + (w - 28) * this.perPixel; k++) {
-      const x = this.x(k * step * rate), t = k * step;
+      const x = this.x(k * step * rate),
+        t = k * step;
       g.fillRect(x, h - 26, 1, 5);
-      if (x < w - 60) g.fillText(`${Math.floor(t / 60)}:${(t % 60).toFixed(step < 1 ? (step < 0.01 ? 3 : 2) : 0).padStart(step < 1 ? 5 : 2, "0")}`, x + 3, h - 10);
+      if (x < w - 60)
+        g.fillText(
+          `${Math.floor(t / 60)}:${(t % 60).toFixed(step < 1 ? (step < 0.01 ? 3 : 2) : 0).padStart(step < 1 ? 5 : 2, "0")}`,
+          x + 3,
+          h - 10,
+        );
     }
   }
 
@@ -178,19 +212,26 @@ export class SourceView extends EventTarget {
     if (!s || e.button !== 0) return;
     const box = this.canvas.getBoundingClientRect();
     const sample = (/** @type {PointerEvent} */ m) => Math.round(this.from + (m.clientX - box.left - 14) * this.perPixel);
-    const start = sample(e), x = e.clientX - box.left;
+    const start = sample(e),
+      x = e.clientX - box.left;
     // Only a grip itself moves an edge: a new mark may begin right beside the last.
-    const middle = (this.box.h - 30) / 2 + 4, onGrip = (/** @type {number} */ edge) => Math.abs(x - this.x(edge)) <= 6 && Math.abs(e.clientY - box.top - middle) <= 11;
+    const middle = (this.box.h - 30) / 2 + 4,
+      onGrip = (/** @type {number} */ edge) => Math.abs(x - this.x(edge)) <= 6 && Math.abs(e.clientY - box.top - middle) <= 11;
     const fixed = onGrip(this.in) ? this.out : onGrip(this.out) ? this.in : start;
     let moved = false;
     this.canvas.setPointerCapture(e.pointerId);
-    const stop = new AbortController(), signal = stop.signal;
-    this.canvas.addEventListener("pointermove", (m) => {
-      if (!moved && Math.abs(m.clientX - e.clientX) < 3) return;
-      moved = true;
-      this.mark(fixed, sample(m));
-      this.hint(`Marked: ${say(this.out - this.in, this.doc.props)} of ${s.name}`);
-    }, { signal });
+    const stop = new AbortController(),
+      signal = stop.signal;
+    this.canvas.addEventListener(
+      "pointermove",
+      (m) => {
+        if (!moved && Math.abs(m.clientX - e.clientX) < 3) return;
+        moved = true;
+        this.mark(fixed, sample(m));
+        this.hint(`Marked: ${say(this.out - this.in, this.doc.props)} of ${s.name}`);
+      },
+      { signal },
+    );
     const end = () => {
       stop.abort();
       if (!moved) {
@@ -208,7 +249,9 @@ export class SourceView extends EventTarget {
     g.font = "11.5px 'Atkinson Next', sans-serif";
     for (const c of this.doc.clips.values()) {
       if (c.source !== s.id) continue;
-      const t = this.doc.tracks.get(c.track), x0 = Math.max(this.x(c.offset), 14), x1 = Math.min(this.x(c.offset + c.length), w - 14);
+      const t = this.doc.tracks.get(c.track),
+        x0 = Math.max(this.x(c.offset), 14),
+        x1 = Math.min(this.x(c.offset + c.length), w - 14);
       if (x1 <= x0 || !t) continue;
       g.fillStyle = hue(t);
       g.globalAlpha = 0.85;
@@ -239,7 +282,9 @@ export class SourceView extends EventTarget {
  * @param {import("../timeline/waves.js").Waves} waves
  */
 export function drawMini(canvas, s, waves) {
-  const w = canvas.parentElement?.clientWidth ?? 200, h = 34, g = fit(canvas, w, h);
+  const w = canvas.parentElement?.clientWidth ?? 200,
+    h = 34,
+    g = fit(canvas, w, h);
   if (s.picture || !s.recording) return; // frames are drawn by those who have them
   const wave = { recording: s.recording, channel: s.left, length: s.length };
   // Small as it is, it shows where something happens rather than how loud it is.

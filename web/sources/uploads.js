@@ -41,13 +41,16 @@ export class Uploads {
   async send(file) {
     try {
       const res = await fetch(`/api/v1/reels/${this.reel}/uploads?name=${encodeURIComponent(file.name)}`, {
-        method: "POST", body: file, headers: { "Content-Type": "application/octet-stream" },
+        method: "POST",
+        body: file,
+        headers: { "Content-Type": "application/octet-stream" },
       });
       if (!res.ok) throw new Problem(await res.json());
     } catch (err) {
       // The server tells of its own refusals through the list of imports; one
       // that comes before the whole file was sent can look like a broken line.
-      if (!(err instanceof Problem) && !(await this.refused(file.name))) this.trouble(file.name, `“${file.name}” did not reach the server. Nothing was kept; see that it runs and drop the file in again.`);
+      if (!(err instanceof Problem) && !(await this.refused(file.name)))
+        this.trouble(file.name, `“${file.name}” did not reach the server. Nothing was kept; see that it runs and drop the file in again.`);
     }
   }
 
@@ -85,7 +88,8 @@ export function catchDrops(hover, take) {
     e.preventDefault();
     hover(false);
     // What is dropped can be asked for only now; folders are then read whole.
-    const items = [...(e.dataTransfer?.items ?? [])].map((i) => i.webkitGetAsEntry?.()), files = [...(e.dataTransfer?.files ?? [])];
+    const items = [...(e.dataTransfer?.items ?? [])].map((i) => i.webkitGetAsEntry?.()),
+      files = [...(e.dataTransfer?.files ?? [])];
     if (items.some((i) => i?.isDirectory)) void Promise.all(items.map((i) => (i ? within(i) : []))).then((all) => take(all.flat()));
     else take(files);
   });
@@ -95,8 +99,10 @@ export function catchDrops(hover, take) {
 async function within(entry) {
   if (entry.name.startsWith(".")) return [];
   if (entry.isFile) return [await new Promise((done, fail) => entry.file(done, fail))];
-  const reader = entry.createReader(), out = [];
-  for (;;) { // a reader gives a hundred at a time
+  const reader = entry.createReader(),
+    out = [];
+  for (;;) {
+    // a reader gives a hundred at a time
     /** @type {any[]} */
     const some = await new Promise((done, fail) => reader.readEntries(done, fail));
     if (!some.length) return out;

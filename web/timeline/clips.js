@@ -5,7 +5,8 @@ import { el, panel } from "../lib/panel.js";
 import { format, frameOf, frames, span, at as timecode, typed } from "../lib/timecode.js";
 
 /** @param {import("../app/app.js").App} app */
-export const clips = (app) => panel({
+export const clips = (app) =>
+  panel({
     /** @type {any[]} */ tracks: [],
     sheetHeight: 0,
     /** @type {Clip | null} */ clip: null,
@@ -21,215 +22,241 @@ export const clips = (app) => panel({
       this.sheetHeight = rows.reduce((h, r) => Math.max(h, r.top + r.height + 4), 0);
     },
 
-  /** @param {Clip} c @param {boolean} [more] */
-  chooseClip(c, more = false) {
-    const chosen = new Set(more ? app.session.chosen : []);
-    if (!chosen.delete(c.id)) chosen.add(c.id);
-    app.session.chosen = chosen;
-    app.session.track = null;
-    app.session.source = null;
-    app.session.stage = "seam";
-    if (!["clip", "slip", "slide"].includes(app.session.acting)) app.session.acting = "clip";
-    app.session.working = new Set([...(more ? app.session.working : []), c.track]);
-    app.act.takeWorking();
-    this.takeChosen();
-    app.timeline.redraw();
-  },
-  /** Chooses clips by their ids. @param {number[]} ids */
-  chooseClips(ids) {
-    app.session.chosen = new Set(ids);
-    app.session.track = null;
-    app.session.source = null;
-    app.session.stage = "seam";
-    if (ids.length && !["clip", "slip", "slide"].includes(app.session.acting)) app.session.acting = "clip";
-    this.takeChosen();
-    app.timeline.redraw();
-  },
-  /** Chooses clips of the tracks that are worked on. @param {"here" | "all" | "after"} which */
-  chooseMany(which) {
-    const at = Math.round(app.timeline.playhead);
-    const clips = app.act.workingClips().filter((/** @type {Clip} */ c) => which === "all" || (which === "after" ? c.start >= at : c.start <= at && at < c.start + c.length));
-    if (!clips.length) app.page.tell(which === "here" ? "No clip at the playhead on the active tracks." : "No clips there on the active tracks.");
-    else this.chooseClips(clips.map((/** @type {Clip} */ c) => c.id));
-  },
+    /** @param {Clip} c @param {boolean} [more] */
+    chooseClip(c, more = false) {
+      const chosen = new Set(more ? app.session.chosen : []);
+      if (!chosen.delete(c.id)) chosen.add(c.id);
+      app.session.chosen = chosen;
+      app.session.track = null;
+      app.session.source = null;
+      app.session.stage = "seam";
+      if (!["clip", "slip", "slide"].includes(app.session.acting)) app.session.acting = "clip";
+      app.session.working = new Set([...(more ? app.session.working : []), c.track]);
+      app.act.takeWorking();
+      this.takeChosen();
+      app.timeline.redraw();
+    },
+    /** Chooses clips by their ids. @param {number[]} ids */
+    chooseClips(ids) {
+      app.session.chosen = new Set(ids);
+      app.session.track = null;
+      app.session.source = null;
+      app.session.stage = "seam";
+      if (ids.length && !["clip", "slip", "slide"].includes(app.session.acting)) app.session.acting = "clip";
+      this.takeChosen();
+      app.timeline.redraw();
+    },
+    /** Chooses clips of the tracks that are worked on. @param {"here" | "all" | "after"} which */
+    chooseMany(which) {
+      const at = Math.round(app.timeline.playhead);
+      const clips = app.act
+        .workingClips()
+        .filter(
+          (/** @type {Clip} */ c) => which === "all" || (which === "after" ? c.start >= at : c.start <= at && at < c.start + c.length),
+        );
+      if (!clips.length)
+        app.page.tell(which === "here" ? "No clip at the playhead on the active tracks." : "No clips there on the active tracks.");
+      else this.chooseClips(clips.map((/** @type {Clip} */ c) => c.id));
+    },
 
-  takeChosen() {
-    this.chosenCount = app.session.chosen.size;
-    if (app.closeup.typing && this.clip && app.session.chosen.has(this.clip.id)) return;
-    // With no clip left to act on, the keys act on the cut, and the card says so.
-    if (!this.chosenCount && ["clip", "slip", "slide"].includes(app.session.acting)) app.session.acting = "cut";
-    const c = this.chosenCount === 1 ? app.doc.clips.get([...app.session.chosen][0]) : undefined;
-    this.clip = c ? { ...c } : null;
-    if (c) {
-      const p = app.doc.props, src = app.doc.sources.get(c.source);
-      const tc = src && src.startTC >= 0 ? `, ${format(frameOf(src.startTC + c.offset, p), p.frameRate)}` : "";
-      this.clipInfo = `${src?.name ?? "?"}, ${span(c.offset, p)} to ${span(c.offset + c.length, p)}${tc}`;
-      if (src?.bed) this.clipInfo = `${src.name}, ${app.strike.toneText(src)}`;
-      this.clipHandles = src?.bed ? "generated, any length" : `${span(c.offset, p)} ahead · ${span((src?.length ?? 0) - c.offset - c.length, p)} beyond`;
-    }
-  },
-  clipTimes() {
-    const c = this.clip, p = app.doc.props;
-    return c ? `${timecode(c.start, p)} – ${timecode(c.start + c.length, p)}` : "";
-  },
-  clipLength() {
-    const c = this.clip, p = app.doc.props;
-    return c ? `${span(c.length, p)} · ${frames(c.length, p).toFixed(1)} fr` : "";
-  },
-  /** @param {string} end */
-  clipFade(end) {
-    const c = this.clip && app.doc.clips.get(this.clip.id);
-    return c ? app.closeup.fadeOf(c, end, end === "head" ? c.fadeIn : c.fadeOut) : null;
-  },
-  /** @param {string} end */
-  clipBlended(end) {
-    const c = this.clip;
-    return Boolean(c && app.doc.seams.some((s) => s.blend && (end === "head" ? s.right : s.left) === c.id));
-  },
-  /** @param {string} v */
-  renameClip(v) {
-    if (this.clip && v.trim() !== this.clip.name) void app.mend.edit("setClip", { clip: this.clip.id, name: v });
-  },
-  /** @param {string} v */
-  gainClip(v) {
-    if (this.clip && Number.isFinite(typed(v))) void app.mend.edit("setClip", { clip: this.clip.id, gainDB: typed(v) });
-  },
-  showClipSource() {
-    const c = this.clip;
-    if (c) app.sources.showSource(c.source, { from: c.offset, to: c.offset + c.length });
-  },
-  /** @param {Track} t @param {boolean} [more] */
-  chooseTrack(t, more = false) {
-    const w = app.session.working;
-    if (more && w.has(t.id) && w.size > 1) w.delete(t.id);
-    else if (more) w.add(t.id);
-    else app.session.working = new Set([t.id]);
-    app.act.takeWorking();
-    app.session.track = { ...(app.doc.tracks.get(t.id) ?? t) };
-    app.session.source = null;
-    app.session.stage = "seam";
-    app.session.chosen = new Set();
-    this.takeChosen();
-    app.timeline.redraw();
-  },
-  /** @param {number} id @param {Record<string, any>} alter */
-  setTrack(id, alter) {
-    void app.mend.edit("setTrack", { track: id, ...alter });
-  },
-  /** Alters the track whose settings are shown. @param {Record<string, unknown>} what */
-  setTrackHere(what) {
-    if (app.session.track) this.setTrack(app.session.track.id, what);
-  },
-  /** @param {any} t */
-  toggleMute(t) {
-    this.setTrack(t.id, { mute: !t.mute });
-  },
-  /** @param {any} t */
-  toggleSolo(t) {
-    this.setTrack(t.id, { solo: !t.solo });
-  },
-  /** @param {any} t */
-  toggleLock(t) {
-    this.setTrack(t.id, { locked: !t.locked });
-  },
-  /** @param {any} t */
-  toggleStays(t) {
-    this.setTrack(t.id, { stays: !t.stays });
-  },
-  /** @param {string} v */
-  colourTrack(v) {
-    this.setTrackHere({ colour: v });
-  },
-  /** @param {string | number} v */
-  heightTrack(v) {
-    this.setTrackHere({ height: Number(v) === 100 ? 0 : Number(v) });
-  },
-  /** Which way the track of the card is put. @param {number} by */
-  orderTrack(by) {
-    const order = app.doc.order(), id = app.session.track?.id ?? [...app.session.working][0], i = order.findIndex((t) => t.id === id);
-    if (i >= 0 && i + by >= 0 && i + by < order.length) void app.mend.edit("moveTrack", { track: id, to: i + by });
-  },
-  chooseTrackClips() {
-    this.chooseClips((app.doc.lanes.get(app.session.track?.id ?? 0) ?? []).map((c) => c.id));
-  },
-  /** Takes hold of a track's head: dragged up or down it is put elsewhere, at its lower edge its height is set. @param {PointerEvent} e @param {any} row */
-  holdTrack(e, row) {
-    if (e.button !== 0 || /** @type {HTMLElement} */ (e.target).closest("[data-own]")) return;
-    const box = /** @type {HTMLElement} */ (e.currentTarget).getBoundingClientRect(), low = box.bottom - e.clientY < 7;
-    const order = app.doc.order(), from = order.findIndex((t) => t.id === row.id), usual = row.height / ((row.percent || 100) / 100);
-    let moved = false, to = from, height = 0;
-    const stop = new AbortController(), signal = stop.signal;
-    addEventListener("pointermove", (m) => {
-      if (!moved && Math.abs(m.clientY - e.clientY) < 5) return;
-      moved = true;
-      if (low) {
-        height = Math.round(Math.min(Math.max(((row.height + m.clientY - e.clientY) / usual) * 100, 50), 400));
-        const t = app.doc.tracks.get(row.id);
-        if (t) app.doc.tracks.set(row.id, { ...t, height });
-        app.page.hint = `${row.name}: ${height} % of the usual height`;
-        this.takeLayout();
+    takeChosen() {
+      this.chosenCount = app.session.chosen.size;
+      if (app.closeup.typing && this.clip && app.session.chosen.has(this.clip.id)) return;
+      // With no clip left to act on, the keys act on the cut, and the card says so.
+      if (!this.chosenCount && ["clip", "slip", "slide"].includes(app.session.acting)) app.session.acting = "cut";
+      const c = this.chosenCount === 1 ? app.doc.clips.get([...app.session.chosen][0]) : undefined;
+      this.clip = c ? { ...c } : null;
+      if (c) {
+        const p = app.doc.props,
+          src = app.doc.sources.get(c.source);
+        const tc = src && src.startTC >= 0 ? `, ${format(frameOf(src.startTC + c.offset, p), p.frameRate)}` : "";
+        this.clipInfo = `${src?.name ?? "?"}, ${span(c.offset, p)} to ${span(c.offset + c.length, p)}${tc}`;
+        if (src?.bed) this.clipInfo = `${src.name}, ${app.strike.toneText(src)}`;
+        this.clipHandles = src?.bed
+          ? "generated, any length"
+          : `${span(c.offset, p)} ahead · ${span((src?.length ?? 0) - c.offset - c.length, p)} beyond`;
+      }
+    },
+    clipTimes() {
+      const c = this.clip,
+        p = app.doc.props;
+      return c ? `${timecode(c.start, p)} – ${timecode(c.start + c.length, p)}` : "";
+    },
+    clipLength() {
+      const c = this.clip,
+        p = app.doc.props;
+      return c ? `${span(c.length, p)} · ${frames(c.length, p).toFixed(1)} fr` : "";
+    },
+    /** @param {string} end */
+    clipFade(end) {
+      const c = this.clip && app.doc.clips.get(this.clip.id);
+      return c ? app.closeup.fadeOf(c, end, end === "head" ? c.fadeIn : c.fadeOut) : null;
+    },
+    /** @param {string} end */
+    clipBlended(end) {
+      const c = this.clip;
+      return Boolean(c && app.doc.seams.some((s) => s.blend && (end === "head" ? s.right : s.left) === c.id));
+    },
+    /** @param {string} v */
+    renameClip(v) {
+      if (this.clip && v.trim() !== this.clip.name) void app.mend.edit("setClip", { clip: this.clip.id, name: v });
+    },
+    /** @param {string} v */
+    gainClip(v) {
+      if (this.clip && Number.isFinite(typed(v))) void app.mend.edit("setClip", { clip: this.clip.id, gainDB: typed(v) });
+    },
+    showClipSource() {
+      const c = this.clip;
+      if (c) app.sources.showSource(c.source, { from: c.offset, to: c.offset + c.length });
+    },
+    /** @param {Track} t @param {boolean} [more] */
+    chooseTrack(t, more = false) {
+      const w = app.session.working;
+      if (more && w.has(t.id) && w.size > 1) w.delete(t.id);
+      else if (more) w.add(t.id);
+      else app.session.working = new Set([t.id]);
+      app.act.takeWorking();
+      app.session.track = { ...(app.doc.tracks.get(t.id) ?? t) };
+      app.session.source = null;
+      app.session.stage = "seam";
+      app.session.chosen = new Set();
+      this.takeChosen();
+      app.timeline.redraw();
+    },
+    /** @param {number} id @param {Record<string, any>} alter */
+    setTrack(id, alter) {
+      void app.mend.edit("setTrack", { track: id, ...alter });
+    },
+    /** Alters the track whose settings are shown. @param {Record<string, unknown>} what */
+    setTrackHere(what) {
+      if (app.session.track) this.setTrack(app.session.track.id, what);
+    },
+    /** @param {any} t */
+    toggleMute(t) {
+      this.setTrack(t.id, { mute: !t.mute });
+    },
+    /** @param {any} t */
+    toggleSolo(t) {
+      this.setTrack(t.id, { solo: !t.solo });
+    },
+    /** @param {any} t */
+    toggleLock(t) {
+      this.setTrack(t.id, { locked: !t.locked });
+    },
+    /** @param {any} t */
+    toggleStays(t) {
+      this.setTrack(t.id, { stays: !t.stays });
+    },
+    /** @param {string} v */
+    colourTrack(v) {
+      this.setTrackHere({ colour: v });
+    },
+    /** @param {string | number} v */
+    heightTrack(v) {
+      this.setTrackHere({ height: Number(v) === 100 ? 0 : Number(v) });
+    },
+    /** Which way the track of the card is put. @param {number} by */
+    orderTrack(by) {
+      const order = app.doc.order(),
+        id = app.session.track?.id ?? [...app.session.working][0],
+        i = order.findIndex((t) => t.id === id);
+      if (i >= 0 && i + by >= 0 && i + by < order.length) void app.mend.edit("moveTrack", { track: id, to: i + by });
+    },
+    chooseTrackClips() {
+      this.chooseClips((app.doc.lanes.get(app.session.track?.id ?? 0) ?? []).map((c) => c.id));
+    },
+    /** Takes hold of a track's head: dragged up or down it is put elsewhere, at its lower edge its height is set. @param {PointerEvent} e @param {any} row */
+    holdTrack(e, row) {
+      if (e.button !== 0 || /** @type {HTMLElement} */ (e.target).closest("[data-own]")) return;
+      const box = /** @type {HTMLElement} */ (e.currentTarget).getBoundingClientRect(),
+        low = box.bottom - e.clientY < 7;
+      const order = app.doc.order(),
+        from = order.findIndex((t) => t.id === row.id),
+        usual = row.height / ((row.percent || 100) / 100);
+      let moved = false,
+        to = from,
+        height = 0;
+      const stop = new AbortController(),
+        signal = stop.signal;
+      addEventListener(
+        "pointermove",
+        (m) => {
+          if (!moved && Math.abs(m.clientY - e.clientY) < 5) return;
+          moved = true;
+          if (low) {
+            height = Math.round(Math.min(Math.max(((row.height + m.clientY - e.clientY) / usual) * 100, 50), 400));
+            const t = app.doc.tracks.get(row.id);
+            if (t) app.doc.tracks.set(row.id, { ...t, height });
+            app.page.hint = `${row.name}: ${height} % of the usual height`;
+            this.takeLayout();
+            app.timeline.redraw();
+            return;
+          }
+          const y = m.clientY - el("lanes").getBoundingClientRect().top + el("tracks").scrollTop,
+            rows = app.timeline.layout();
+          const slot = rows.filter((r) => y > r.top + r.height / 2).length;
+          to = slot > from ? slot - 1 : slot;
+          app.timeline.slot = { y: slot < rows.length ? rows[slot].top : (rows.at(-1)?.top ?? 0) + (rows.at(-1)?.height ?? 0) + 2 };
+          app.page.hint =
+            to === from
+              ? `${row.name} stays where it is`
+              : `${row.name} ${to === 0 ? "above the others" : `below ${order.filter((t) => t.id !== row.id)[to - 1].name}`}`;
+          app.timeline.redraw();
+        },
+        { signal },
+      );
+      const end = (/** @type {boolean} */ kept) => {
+        stop.abort();
+        app.timeline.slot = null;
         app.timeline.redraw();
-        return;
-      }
-      const y = m.clientY - el("lanes").getBoundingClientRect().top + el("tracks").scrollTop, rows = app.timeline.layout();
-      const slot = rows.filter((r) => y > r.top + r.height / 2).length;
-      to = slot > from ? slot - 1 : slot;
-      app.timeline.slot = { y: slot < rows.length ? rows[slot].top : (rows.at(-1)?.top ?? 0) + (rows.at(-1)?.height ?? 0) + 2 };
-      app.page.hint = to === from ? `${row.name} stays where it is` : `${row.name} ${to === 0 ? "above the others" : `below ${order.filter((t) => t.id !== row.id)[to - 1].name}`}`;
-      app.timeline.redraw();
-    }, { signal });
-    const end = (/** @type {boolean} */ kept) => {
-      stop.abort();
-      app.timeline.slot = null;
-      app.timeline.redraw();
-      if (!moved) {
-        if (kept) this.chooseTrack(row, e.shiftKey);
-      } else if (low) {
-        void app.mend.edit("setTrack", { track: row.id, height: kept ? height : row.percent });
-      } else if (kept && to !== from) {
-        void app.mend.edit("moveTrack", { track: row.id, to });
-      }
-    };
-    addEventListener("pointerup", () => end(true), { signal });
-    addEventListener("keydown", (k) => k.key === "Escape" && end(false), { signal });
-  },
-  /** @param {string} v */
-  renameTrack(v) {
-    if (v.trim() && v !== app.session.track?.name) this.setTrackHere({ name: v });
-  },
-  /** @param {string} v */
-  gainTrack(v) {
-    if (Number.isFinite(typed(v))) this.setTrackHere({ gainDB: typed(v) });
-  },
-  /** @param {string} v */
-  panTrack(v) {
-    this.setTrackHere({ pan: Number(v) });
-  },
-  /** @param {string} v */
-  roleTrack(v) {
-    this.setTrackHere({ role: v });
-  },
-  panText() {
-    const v = Number(app.session.track?.pan ?? 0);
-    return v === 0 ? "centre" : `${Math.round(Math.abs(v) * 100)} % ${v < 0 ? "left" : "right"}`;
-  },
-  async removeTrack() {
-    const t = app.session.track;
-    if (!t) return;
-    app.session.track = null;
-    await app.mend.edit("removeTrack", { track: t.id });
-  },
-  async addTrack() {
-    const c = await app.mend.edit("addTrack", { name: `Track ${app.doc.tracks.size + 1}`, role: "dialogue" });
-    const t = c?.outcome.made && app.doc.tracks.get(c.outcome.made[0]);
-    if (t) this.chooseTrack(t);
-  },
-  /** @param {any} t */
-  trackGain(t) {
-    return `${t.gainDB < 0 ? "−" : ""}${Math.abs(t.gainDB).toFixed(1)} dB`;
-  },
-  /** @param {any} t */
-  trackPan(t) {
-    return t.pan === 0 ? "C" : `${t.pan < 0 ? "L" : "R"}${Math.round(Math.abs(t.pan) * 100)}`;
-  },
-});
+        if (!moved) {
+          if (kept) this.chooseTrack(row, e.shiftKey);
+        } else if (low) {
+          void app.mend.edit("setTrack", { track: row.id, height: kept ? height : row.percent });
+        } else if (kept && to !== from) {
+          void app.mend.edit("moveTrack", { track: row.id, to });
+        }
+      };
+      addEventListener("pointerup", () => end(true), { signal });
+      addEventListener("keydown", (k) => k.key === "Escape" && end(false), { signal });
+    },
+    /** @param {string} v */
+    renameTrack(v) {
+      if (v.trim() && v !== app.session.track?.name) this.setTrackHere({ name: v });
+    },
+    /** @param {string} v */
+    gainTrack(v) {
+      if (Number.isFinite(typed(v))) this.setTrackHere({ gainDB: typed(v) });
+    },
+    /** @param {string} v */
+    panTrack(v) {
+      this.setTrackHere({ pan: Number(v) });
+    },
+    /** @param {string} v */
+    roleTrack(v) {
+      this.setTrackHere({ role: v });
+    },
+    panText() {
+      const v = Number(app.session.track?.pan ?? 0);
+      return v === 0 ? "centre" : `${Math.round(Math.abs(v) * 100)} % ${v < 0 ? "left" : "right"}`;
+    },
+    async removeTrack() {
+      const t = app.session.track;
+      if (!t) return;
+      app.session.track = null;
+      await app.mend.edit("removeTrack", { track: t.id });
+    },
+    async addTrack() {
+      const c = await app.mend.edit("addTrack", { name: `Track ${app.doc.tracks.size + 1}`, role: "dialogue" });
+      const t = c?.outcome.made && app.doc.tracks.get(c.outcome.made[0]);
+      if (t) this.chooseTrack(t);
+    },
+    /** @param {any} t */
+    trackGain(t) {
+      return `${t.gainDB < 0 ? "−" : ""}${Math.abs(t.gainDB).toFixed(1)} dB`;
+    },
+    /** @param {any} t */
+    trackPan(t) {
+      return t.pan === 0 ? "C" : `${t.pan < 0 ? "L" : "R"}${Math.round(Math.abs(t.pan) * 100)}`;
+    },
+  });

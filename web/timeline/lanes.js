@@ -32,9 +32,11 @@ export class Lanes extends Sheet {
   draw() {
     this.dirty = false;
     const { lanes, ruler, tracks } = this.parts;
-    const w = this.width, h = tracks.clientHeight;
+    const w = this.width,
+      h = tracks.clientHeight;
     const g = fit(lanes, w, h);
-    const rows = this.layout(), scroll = tracks.scrollTop;
+    const rows = this.layout(),
+      scroll = tracks.scrollTop;
     g.font = "12px 'Atkinson Next', sans-serif";
     for (const row of rows) {
       const top = row.top - scroll;
@@ -59,7 +61,8 @@ export class Lanes extends Sheet {
 
   /** The span lies on the tracks that it acts on. @param {CanvasRenderingContext2D} g @param {{from: number, to: number}} s @param {{track: Track, top: number, height: number}[]} rows @param {number} scroll */
   drawSpan(g, s, rows, scroll) {
-    const a = this.x(s.from), b = this.x(s.to);
+    const a = this.x(s.from),
+      b = this.x(s.to);
     for (const r of rows) {
       if (!this.working.has(r.track.id)) continue;
       g.fillStyle = colour.teal;
@@ -85,7 +88,8 @@ export class Lanes extends Sheet {
 
   /** What a drag leads to, beside the pointer, a line each; last why it stops. @param {CanvasRenderingContext2D} g @param {{x: number, y: number, lines: string[], stops: string}} o */
   drawWords(g, o) {
-    const plain = "12.5px 'Atkinson Next', sans-serif", bold = `600 ${plain}`;
+    const plain = "12.5px 'Atkinson Next', sans-serif",
+      bold = `600 ${plain}`;
     /** @type {{text: string, why: boolean, font: string}[]} */
     const lines = [];
     o.lines.slice(0, 7).forEach((text, i) => lines.push({ text, why: false, font: i === 0 ? bold : plain }));
@@ -93,7 +97,9 @@ export class Lanes extends Sheet {
     for (const text of wrap(g, o.stops, 420)) lines.push({ text, why: true, font: plain });
     if (!lines.length) return;
     const width = Math.max(...lines.map((l) => ((g.font = l.font), g.measureText(l.text).width))) + 20;
-    const h = lines.length * 17 + 8, x = Math.max(Math.min(o.x + 16, this.width - width - 4), 4), y = Math.max(o.y > h + 20 ? o.y - h - 12 : o.y + 18, 2);
+    const h = lines.length * 17 + 8,
+      x = Math.max(Math.min(o.x + 16, this.width - width - 4), 4),
+      y = Math.max(o.y > h + 20 ? o.y - h - 12 : o.y + 18, 2);
     g.fillStyle = colour.ink;
     g.beginPath();
     g.roundRect(x, y, width, h, 5);
@@ -113,7 +119,8 @@ export class Lanes extends Sheet {
   drawLane(g, t, top, height, w) {
     if (t.role === "picture") return this.drawShots(g, t, top, height, w);
     const clips = this.lie.lanes.get(t.id) ?? [];
-    const first = this.from, last = this.from + w * this.perPixel;
+    const first = this.from,
+      last = this.from + w * this.perPixel;
     for (const c of clips) {
       if (c.start + c.length < first || c.start > last) continue;
       this.drawClip(g, t, c, top, height, w);
@@ -122,7 +129,8 @@ export class Lanes extends Sheet {
       const left = this.lie.clips.get(b.left);
       const right = this.lie.clips.get(b.right);
       // Over two tracks the stitches are on both.
-      if (this.shown.curves && left && (left.track === t.id || right?.track === t.id)) this.drawStitches(g, left.start + left.length, b, top, height);
+      if (this.shown.curves && left && (left.track === t.id || right?.track === t.id))
+        this.drawStitches(g, left.start + left.length, b, top, height);
     }
     if (t.locked) this.drawLock(g, top, height, w);
     if (this.perPixel > 40000 || this.trial) return;
@@ -154,9 +162,12 @@ export class Lanes extends Sheet {
 
   /** @param {CanvasRenderingContext2D} g @param {Track} t @param {Clip} c @param {number} top @param {number} height @param {number} w */
   drawClip(g, t, c, top, height, w) {
-    const x0 = this.x(c.start), x1 = this.x(c.start + c.length);
-    const a = Math.max(Math.floor(x0), -2), b = Math.min(Math.ceil(x1), w + 2);
-    const chosen = this.chosen.has(c.id), dull = t.mute || ([...this.doc.tracks.values()].some((o) => o.solo) && !t.solo);
+    const x0 = this.x(c.start),
+      x1 = this.x(c.start + c.length);
+    const a = Math.max(Math.floor(x0), -2),
+      b = Math.min(Math.ceil(x1), w + 2);
+    const chosen = this.chosen.has(c.id),
+      dull = t.mute || ([...this.doc.tracks.values()].some((o) => o.solo) && !t.solo);
     g.globalAlpha = dull ? 0.45 : 1;
     g.fillStyle = cloth(t);
     g.fillRect(x0, top, Math.max(x1 - x0 - 0.5, 1), height);
@@ -187,10 +198,13 @@ export class Lanes extends Sheet {
       g.clip();
       g.fillStyle = chosen ? colour.linen : colour["on-strong"];
       g.fillText(c.name, Math.max(x0, 0) + 5, top + 12);
-      const room = Math.min(x1, w) - Math.max(x0, 0) - 22, own = g.measureText(c.name).width;
+      const room = Math.min(x1, w) - Math.max(x0, 0) - 22,
+        own = g.measureText(c.name).width;
       if (src && room > own + 60) {
         // Where it comes from, and its in and out there.
-        const p = this.doc.props, times = `${say(c.offset, p)} – ${say(c.offset + c.length, p)}`, full = `${src.name} ${times}`;
+        const p = this.doc.props,
+          times = `${say(c.offset, p)} – ${say(c.offset + c.length, p)}`,
+          full = `${src.name} ${times}`;
         const fits = [full, times].find((l) => own + g.measureText(l).width < room);
         g.globalAlpha *= 0.78;
         if (fits) g.fillText(fits, Math.max(x0, 0) + 17 + own, top + 12);
@@ -235,7 +249,9 @@ export class Lanes extends Sheet {
 
   /** The shots of a track, with frames along them. @param {CanvasRenderingContext2D} g @param {Track} t @param {number} top @param {number} height @param {number} w */
   drawShots(g, t, top, height, w) {
-    const first = this.from, last = this.from + w * this.perPixel, lane = this.lie.lanes.get(t.id) ?? [];
+    const first = this.from,
+      last = this.from + w * this.perPixel,
+      lane = this.lie.lanes.get(t.id) ?? [];
     for (const c of lane) {
       if (c.start + c.length >= first && c.start <= last) this.drawShotStrip(g, t, c, top, height, w);
     }
@@ -243,7 +259,9 @@ export class Lanes extends Sheet {
       const left = this.lie.clips.get(b.left);
       if (left?.track !== t.id) continue;
       // A dissolve: two wedges that pass each other.
-      const at = left.start + left.length, x0 = this.x(at - b.before), x1 = this.x(at + b.after);
+      const at = left.start + left.length,
+        x0 = this.x(at - b.before),
+        x1 = this.x(at + b.after);
       g.strokeStyle = colour["foot-ink"];
       g.lineWidth = 1.5;
       g.beginPath();
@@ -271,8 +289,12 @@ export class Lanes extends Sheet {
 
   /** @param {CanvasRenderingContext2D} g @param {Track} t @param {Clip} c @param {number} top @param {number} height @param {number} w */
   drawShotStrip(g, t, c, top, height, w) {
-    const p = this.doc.props, src = this.doc.sources.get(c.source), x0 = this.x(c.start), x1 = this.x(c.start + c.length);
-    const chosen = this.chosen.has(c.id), h = height - tab;
+    const p = this.doc.props,
+      src = this.doc.sources.get(c.source),
+      x0 = this.x(c.start),
+      x1 = this.x(c.start + c.length);
+    const chosen = this.chosen.has(c.id),
+      h = height - tab;
     g.save();
     g.globalAlpha = t.mute ? 0.45 : 1;
     g.beginPath();
@@ -281,16 +303,23 @@ export class Lanes extends Sheet {
     g.fillStyle = colour.foot;
     g.fillRect(x0, top, x1 - x0, height);
     if (src && (!src.recording || !src.picture)) {
-      const a = Math.max(x0, 0), b = Math.min(x1, w);
+      const a = Math.max(x0, 0),
+        b = Math.min(x1, w);
       drawCard(g, { name: c.name, number: numberOf(this.lie, c), code: "", x: a, y: top + tab, w: b - a, h });
     } else if (src?.picture && this.frames) {
-      const aspect = (src.picture.width || 16) / (src.picture.height || 9), wide = h * aspect;
-      const first = nearest(c.start, p), n = lengthOf(c, p), perFrame = frameLength(p) / this.perPixel;
+      const aspect = (src.picture.width || 16) / (src.picture.height || 9),
+        wide = h * aspect;
+      const first = nearest(c.start, p),
+        n = lengthOf(c, p),
+        perFrame = frameLength(p) / this.perPixel;
       // One frame a tile, each a whole number of tiles' frames from the last, so that few are asked for.
-      const every = Math.max(2 ** Math.floor(Math.log2(Math.max(wide / perFrame, 1))), 1), tiles = every * perFrame;
-      const from = Math.max(Math.floor((0 - x0) / tiles), 0), to = Math.min(Math.ceil((w - x0) / tiles), Math.ceil(n / every));
+      const every = Math.max(2 ** Math.floor(Math.log2(Math.max(wide / perFrame, 1))), 1),
+        tiles = every * perFrame;
+      const from = Math.max(Math.floor((0 - x0) / tiles), 0),
+        to = Math.min(Math.ceil((w - x0) / tiles), Math.ceil(n / every));
       for (let k = from; k < to; k++) {
-        const x = this.x(sampleOf(first + k * every, p)), own = ownFrame(src, inSource(c, sampleOf(first + k * every, p), p), p);
+        const x = this.x(sampleOf(first + k * every, p)),
+          own = ownFrame(src, inSource(c, sampleOf(first + k * every, p), p), p);
         const bitmap = this.frames.thumb(src.recording, own, src.picture.frames ? every : 1);
         // Where the next one comes sooner, its right is left out.
         const part = Math.min((tiles + 1) / wide, 1);
@@ -301,9 +330,12 @@ export class Lanes extends Sheet {
     g.fillRect(x0, top, x1 - x0, tab);
     if (x1 - x0 > 22) {
       g.fillStyle = chosen ? colour.linen : colour["on-strong"];
-      const name = `${numberOf(this.lie, c)}  ${c.name}`, at = Math.max(x0, 0) + 5, own = g.measureText(name).width;
+      const name = `${numberOf(this.lie, c)}  ${c.name}`,
+        at = Math.max(x0, 0) + 5,
+        own = g.measureText(name).width;
       g.fillText(name, at, top + 12);
-      const code = src ? sourceCode(src, inSource(c, c.start, p), p) : "", room = Math.min(x1, w) - at - own - 20;
+      const code = src ? sourceCode(src, inSource(c, c.start, p), p) : "",
+        room = Math.min(x1, w) - at - own - 20;
       g.globalAlpha *= 0.78;
       if (code && g.measureText(code).width < room) g.fillText(code, at + own + 12, top + 12);
     }
@@ -324,12 +356,15 @@ export class Lanes extends Sheet {
   drawSteps(g, rows, scroll) {
     const pic = rows.findLast((r) => r.track.role === "picture");
     if (!pic || this.perPixel > 20000) return;
-    const y = pic.top + pic.height - scroll + step / 2, p = this.doc.props;
+    const y = pic.top + pic.height - scroll + step / 2,
+      p = this.doc.props;
     g.save();
     g.font = "600 12px 'Atkinson Next', sans-serif";
     let free = -Infinity;
     for (const s of this.stepsNow()) {
-      const a = this.x(s.cut), b = this.x(s.sound), row = rows.find((r) => r.track.id === s.track);
+      const a = this.x(s.cut),
+        b = this.x(s.sound),
+        row = rows.find((r) => r.track.id === s.track);
       if (!row || Math.max(a, b) < -20 || Math.min(a, b) > this.width + 20) continue;
       const top = row.top - scroll;
       g.strokeStyle = g.fillStyle = s.off ? colour.madder : colour.teal;
@@ -350,8 +385,10 @@ export class Lanes extends Sheet {
         g.stroke();
         g.setLineDash([]);
       }
-      const n = Math.abs(framesOf(s.sound - s.cut, p)), text = `${s.sound < s.cut ? "leads" : "lags"} ${n.toFixed(1).replace(/\.0$/, "")} fr`;
-      const tw = g.measureText(text).width, x = Math.max(a, b) + 5;
+      const n = Math.abs(framesOf(s.sound - s.cut, p)),
+        text = `${s.sound < s.cut ? "leads" : "lags"} ${n.toFixed(1).replace(/\.0$/, "")} fr`;
+      const tw = g.measureText(text).width,
+        x = Math.max(a, b) + 5;
       if (x < free || x + tw > this.width) continue;
       g.fillText(text, x, y + 4);
       free = x + tw + 6;
@@ -364,9 +401,12 @@ export class Lanes extends Sheet {
     const out = [];
     for (const s of this.doc.seams) {
       if (!s.cut) continue;
-      let cut = s.cut.at, sound = s.at;
+      let cut = s.cut.at,
+        sound = s.at;
       if (this.trial) {
-        const shot = this.trial.clips.get(s.cut.right), right = this.trial.clips.get(s.right), left = this.trial.clips.get(s.left);
+        const shot = this.trial.clips.get(s.cut.right),
+          right = this.trial.clips.get(s.right),
+          left = this.trial.clips.get(s.left);
         if (shot) cut = shot.start;
         sound = right ? right.start : left ? left.start + left.length : sound;
       }
@@ -378,12 +418,20 @@ export class Lanes extends Sheet {
   /** @param {CanvasRenderingContext2D} g @param {Source} src @param {Clip} c @param {Track} t @param {number} a @param {number} b @param {number} top @param {number} height */
   drawWave(g, src, c, t, a, b, top, height) {
     const channels = src.right >= 0 && height > 50 ? [src.left, src.right] : [src.left];
-    const each = height / channels.length, gain = 10 ** (c.gainDB / 20);
-    const x0 = Math.max(a, 0), x1 = Math.min(b, Math.floor(this.x(c.start + c.length)));
+    const each = height / channels.length,
+      gain = 10 ** (c.gainDB / 20);
+    const x0 = Math.max(a, 0),
+      x1 = Math.min(b, Math.floor(this.x(c.start + c.length)));
     channels.forEach((channel, k) => {
       this.waves.draw(g, waveOf(src, channel, this.doc), {
-        from: c.offset + (this.from + x0 * this.perPixel - c.start), perPixel: this.perPixel, x: x0, width: x1 - x0,
-        mid: top + each * (k + 0.5), half: each / 2 - 1, gain: gain * 2.2, colour: hue(t),
+        from: c.offset + (this.from + x0 * this.perPixel - c.start),
+        perPixel: this.perPixel,
+        x: x0,
+        width: x1 - x0,
+        mid: top + each * (k + 0.5),
+        half: each / 2 - 1,
+        gain: gain * 2.2,
+        colour: hue(t),
       });
     });
   }
@@ -394,21 +442,36 @@ export class Lanes extends Sheet {
    * @param {CanvasRenderingContext2D} g @param {Source} src @param {Clip} c @param {Track} t @param {number} top @param {number} height @param {number} w
    */
   drawSpare(g, src, c, t, top, height, w) {
-    const lane = this.lie.lanes.get(t.id) ?? [], alpha = g.globalAlpha;
-    for (const [a, z] of [[c.start - c.offset, c.start], [c.start + c.length, c.start + src.length - c.offset]]) {
-      const x0 = Math.max(Math.floor(this.x(a)), 0), x1 = Math.min(Math.ceil(this.x(z)), w);
+    const lane = this.lie.lanes.get(t.id) ?? [],
+      alpha = g.globalAlpha;
+    for (const [a, z] of [
+      [c.start - c.offset, c.start],
+      [c.start + c.length, c.start + src.length - c.offset],
+    ]) {
+      const x0 = Math.max(Math.floor(this.x(a)), 0),
+        x1 = Math.min(Math.ceil(this.x(z)), w);
       if (x1 <= x0) continue;
       // Where a neighbour lies it keeps its own half: outgoing above, incoming below.
-      const beside = lane.some((o) => o.id !== c.id && o.start < z && o.start + o.length > a), out = a >= c.start;
-      const y = top + tab, h = height - tab, half = beside ? h / 2 : h, y0 = beside && !out ? y + h / 2 : y;
+      const beside = lane.some((o) => o.id !== c.id && o.start < z && o.start + o.length > a),
+        out = a >= c.start;
+      const y = top + tab,
+        h = height - tab,
+        half = beside ? h / 2 : h,
+        y0 = beside && !out ? y + h / 2 : y;
       g.globalAlpha = 0.5;
       g.strokeStyle = hue(t);
       g.setLineDash([3, 3]);
       g.strokeRect(x0 + 0.5, y0 + 0.5, x1 - x0 - 1, half - 1);
       g.setLineDash([]);
       this.waves.draw(g, waveOf(src, src.left, this.doc), {
-        from: c.offset + (this.from + x0 * this.perPixel - c.start), perPixel: this.perPixel, x: x0, width: x1 - x0,
-        mid: y0 + half / 2, half: half / 2 - 1, gain: 10 ** (c.gainDB / 20) * 2.2, colour: hue(t),
+        from: c.offset + (this.from + x0 * this.perPixel - c.start),
+        perPixel: this.perPixel,
+        x: x0,
+        width: x1 - x0,
+        mid: y0 + half / 2,
+        half: half / 2 - 1,
+        gain: 10 ** (c.gainDB / 20) * 2.2,
+        colour: hue(t),
       });
     }
     g.globalAlpha = alpha;
@@ -416,11 +479,22 @@ export class Lanes extends Sheet {
 
   /** What is struck is hatched through; with tone under it the hatch lies on the tone's cloth. @param {CanvasRenderingContext2D} g @param {Clip} c @param {Strike} k @param {number} top @param {number} height */
   drawStrike(g, c, k, top, height) {
-    const at = c.start - c.offset, x = (/** @type {number} */ s) => this.x(Math.min(Math.max(s + at, c.start), c.start + c.length));
-    const outer = [x(k.from - k.fall.length), x(k.to + k.rise.length)], inner = [x(k.from), x(k.to)];
+    const at = c.start - c.offset,
+      x = (/** @type {number} */ s) => this.x(Math.min(Math.max(s + at, c.start), c.start + c.length));
+    const outer = [x(k.from - k.fall.length), x(k.to + k.rise.length)],
+      inner = [x(k.from), x(k.to)];
     if (outer[1] <= 0 || outer[0] >= this.width || outer[1] - outer[0] < 0.01) return;
     const mine = this.seam?.kind === "struck" && this.seam.right === k.id;
-    strikeCloth(g, { outer, inner, y: top + tab, h: height - tab, covered: Boolean(k.cover?.source), atEase: this.doc.atEase.has(k.id), lowered: k.lowerDB > 0, mine });
+    strikeCloth(g, {
+      outer,
+      inner,
+      y: top + tab,
+      h: height - tab,
+      covered: Boolean(k.cover?.source),
+      atEase: this.doc.atEase.has(k.id),
+      lowered: k.lowerDB > 0,
+      mine,
+    });
   }
 
   /** The drawing of a fade's shape, once it is here. @param {Fade} f */
@@ -441,8 +515,10 @@ export class Lanes extends Sheet {
   drawFade(g, c, end, top, height) {
     const f = this.fading?.clip === c.id && this.fading.end === end ? this.fading.fade : end === "head" ? c.fadeIn : c.fadeOut;
     if (!f.length) return;
-    const v = this.curve(f), from = end === "head" ? c.start : c.start + c.length;
-    const edge = this.x(from), inner = this.x(end === "head" ? from + f.length : from - f.length);
+    const v = this.curve(f),
+      from = end === "head" ? c.start : c.start + c.length;
+    const edge = this.x(from),
+      inner = this.x(end === "head" ? from + f.length : from - f.length);
     const y = (/** @type {number} */ k) => top + tab + (height - tab) * (1 - v[k]);
     if (!v.length) return;
     g.beginPath();
@@ -468,7 +544,8 @@ export class Lanes extends Sheet {
 
   /** A blend is drawn as stitches across the two strips. @param {CanvasRenderingContext2D} g @param {number} cut @param {Blend} b @param {number} top @param {number} height */
   drawStitches(g, cut, b, top, height) {
-    const a = this.x(cut - b.before), z = this.x(cut + b.after);
+    const a = this.x(cut - b.before),
+      z = this.x(cut + b.after);
     if (z < 0 || a > this.width) return;
     g.fillStyle = colour.raised;
     g.globalAlpha = 0.55;
@@ -477,7 +554,9 @@ export class Lanes extends Sheet {
     g.strokeStyle = colour.ink;
     g.lineWidth = 1.5;
     g.beginPath();
-    const n = Math.min(Math.max(Math.round((z - a) / 9), 3), 40), step = Math.max((z - a) / n, 3), mid = (a + z) / 2 - (step * (n - 1)) / 2;
+    const n = Math.min(Math.max(Math.round((z - a) / 9), 3), 40),
+      step = Math.max((z - a) / n, 3),
+      mid = (a + z) / 2 - (step * (n - 1)) / 2;
     for (let k = 0; k < n; k++) {
       const x = mid + k * step;
       g.moveTo(x - 1.8, top + height - 4);
@@ -488,12 +567,24 @@ export class Lanes extends Sheet {
 
   /** @param {CanvasRenderingContext2D} g @param {Seam} s @param {number} top @param {number} height */
   drawKnot(g, s, top, height) {
-    const x = this.x(s.at), y = top + tab + (height - tab) / 2;
+    const x = this.x(s.at),
+      y = top + tab + (height - tab) / 2;
     const mine = this.seam && s.left === this.seam.left && s.right === this.seam.right;
     // An open end is marked smaller than a cut, and lies on its own clip. What a
     // seam asks for is told by shape: round is fine, a ring not known, a diamond to check, a triangle to mend.
-    const open = s.kind !== "cut", asks = s.accepted ? "fine" : s.verdict, half = (open ? 3 : 4.5) + (asks === "mend" ? 1.5 : asks === "check" ? 1 : 0);
-    g.strokeStyle = asks === "mend" ? colour.madder : asks === "check" ? colour.weld : open || !asks || asks === "muted" ? colour.ash : asks === "unknown" ? colour.ink : colour.verdigris;
+    const open = s.kind !== "cut",
+      asks = s.accepted ? "fine" : s.verdict,
+      half = (open ? 3 : 4.5) + (asks === "mend" ? 1.5 : asks === "check" ? 1 : 0);
+    g.strokeStyle =
+      asks === "mend"
+        ? colour.madder
+        : asks === "check"
+          ? colour.weld
+          : open || !asks || asks === "muted"
+            ? colour.ash
+            : asks === "unknown"
+              ? colour.ink
+              : colour.verdigris;
     g.lineWidth = 1.5;
     if (!s.blend && !open) {
       g.beginPath();
@@ -533,7 +624,9 @@ export class Lanes extends Sheet {
     for (const ghost of this.ghosts) {
       const row = rows.find((r) => r.track.id === ghost.track);
       if (!row) continue;
-      const x = this.x(ghost.start), w = ghost.length / this.perPixel, y = row.top - scroll;
+      const x = this.x(ghost.start),
+        w = ghost.length / this.perPixel,
+        y = row.top - scroll;
       g.fillStyle = ghost.bad ? colour.madder : hue(row.track);
       g.globalAlpha = 0.3;
       g.fillRect(x, y, w, row.height);
@@ -562,8 +655,26 @@ export class Lanes extends Sheet {
 
   /** @param {CanvasRenderingContext2D} g @param {number} w */
   drawRuler(g, w) {
-    const p = this.doc.props, fps = Math.round(p.frameRate.num / p.frameRate.den);
-    const steps = [1, 2, 5, 10, fps, 2 * fps, 5 * fps, 10 * fps, 20 * fps, 30 * fps, 60 * fps, 120 * fps, 300 * fps, 600 * fps, 1800 * fps, 3600 * fps].filter((s, i, all) => i === 0 || s > all[i - 1]);
+    const p = this.doc.props,
+      fps = Math.round(p.frameRate.num / p.frameRate.den);
+    const steps = [
+      1,
+      2,
+      5,
+      10,
+      fps,
+      2 * fps,
+      5 * fps,
+      10 * fps,
+      20 * fps,
+      30 * fps,
+      60 * fps,
+      120 * fps,
+      300 * fps,
+      600 * fps,
+      1800 * fps,
+      3600 * fps,
+    ].filter((s, i, all) => i === 0 || s > all[i - 1]);
     const perFrame = frameLength(p) / this.perPixel;
     const step = steps.find((s) => s * perFrame >= 92) ?? 7200 * fps;
     g.font = "12px 'Atkinson Mono', monospace";
@@ -584,7 +695,8 @@ export class Lanes extends Sheet {
     const marks = [...this.lie.markers.values()].sort((a, b) => a.at - b.at);
     g.font = "11.5px 'Atkinson Next', sans-serif";
     marks.forEach((m, i) => {
-      const x = Math.round(this.x(m.at)), next = marks[i + 1] ? this.x(marks[i + 1].at) : w;
+      const x = Math.round(this.x(m.at)),
+        next = marks[i + 1] ? this.x(marks[i + 1].at) : w;
       if (x < -200 || x > w) return;
       g.fillStyle = colour.plum;
       g.beginPath();
@@ -611,7 +723,8 @@ export class Lanes extends Sheet {
 
   /** The playhead lies on a canvas of its own, so that it can move alone. */
   drawOver() {
-    const h = this.parts.tracks.clientHeight + 26, g = fit(this.parts.over, this.width, h);
+    const h = this.parts.tracks.clientHeight + 26,
+      g = fit(this.parts.over, this.width, h);
     const x = Math.round(this.x(this.playhead)) + 0.5;
     if (x < -10 || x > this.width + 10) return;
     g.strokeStyle = g.fillStyle = colour.teal;
@@ -626,7 +739,8 @@ export class Lanes extends Sheet {
   }
 
   drawScroll() {
-    const thumb = /** @type {HTMLElement} */ (this.parts.scroll.firstElementChild), w = this.parts.scroll.clientWidth;
+    const thumb = /** @type {HTMLElement} */ (this.parts.scroll.firstElementChild),
+      w = this.parts.scroll.clientWidth;
     const size = Math.min(1, (this.width * this.perPixel) / this.end);
     thumb.style.width = `${Math.max(size * w, 14)}px`;
     thumb.style.transform = `translateX(${Math.min(Math.max(this.from / this.end, 0), 1 - size) * w}px)`;

@@ -2,7 +2,9 @@
 // lie, and what is chosen there.
 
 /** Pixels of a clip's tab, between tracks, and of the tracks' heads. */
-export const tab = 16, gap = 4, head = 118;
+export const tab = 16,
+  gap = 4,
+  head = 118;
 /** Pixels between pictures and sound, where split edits are drawn. */
 export const step = 17;
 
@@ -93,10 +95,14 @@ export class Sheet extends EventTarget {
     // Few tracks share the room that is there, up to a point.
     const seen = tracks.filter((t) => t.role === "picture").length * (step - gap);
     const least = tracks.reduce((h, t) => h + this.heightOf(t) + gap, 4);
-    const stretch = Math.min(Math.max((this.parts.tracks.clientHeight - seen - tracks.length * gap - 6) / Math.max(least - tracks.length * gap, 1), 1), 1.7);
+    const stretch = Math.min(
+      Math.max((this.parts.tracks.clientHeight - seen - tracks.length * gap - 6) / Math.max(least - tracks.length * gap, 1), 1),
+      1.7,
+    );
     let top = 2;
     return tracks.map((track) => {
-      const height = Math.floor(this.heightOf(track) * (track.role === "picture" ? Math.min(stretch, 1.4) : stretch)), row = { track, top, height };
+      const height = Math.floor(this.heightOf(track) * (track.role === "picture" ? Math.min(stretch, 1.4) : stretch)),
+        row = { track, top, height };
       // Under the pictures there is room for the steps of split edits.
       top += height + (track.role === "picture" ? step : gap);
       return row;
@@ -144,7 +150,8 @@ export class Sheet extends EventTarget {
 
   /** Brings a stretch into view. @param {number} a @param {number} b */
   show(a, b) {
-    const left = this.from, right = this.from + this.width * this.perPixel;
+    const left = this.from,
+      right = this.from + this.width * this.perPixel;
     if (a >= left && b <= right) return;
     if (b - a > right - left) this.look(a - (b - a) * 0.1, ((b - a) * 1.2) / this.width);
     else this.look((a + b) / 2 - (right - left) / 2);

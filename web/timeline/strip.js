@@ -6,7 +6,8 @@ import { colour } from "../lib/colours.js";
 import { shortAt, span } from "../lib/timecode.js";
 
 /** Levels that the strip shows, in dBFS. */
-const top = -30, low = -84;
+const top = -30,
+  low = -84;
 
 export class Strip {
   /**
@@ -55,18 +56,32 @@ export class Strip {
 
   /** @param {PointerEvent} e */
   hover(e) {
-    const at = this.at(e), p = this.timeline.doc.props, hole = this.holeAt(at), v = this.levels[Math.round(at / this.hop)];
-    this.timeline.hint(hole ? `Hole: digital silence for ${span(hole[1] - hole[0], p)} from ${shortAt(hole[0], p)} on`
-      : v === undefined ? "The room through the reel" : v <= -143 ? "The room: silence" : `The room at ${shortAt(at, p)}: ${v.toFixed(1).replace("-", "−")} dBFS, of dialogue and room tone as they sound`);
+    const at = this.at(e),
+      p = this.timeline.doc.props,
+      hole = this.holeAt(at),
+      v = this.levels[Math.round(at / this.hop)];
+    this.timeline.hint(
+      hole
+        ? `Hole: digital silence for ${span(hole[1] - hole[0], p)} from ${shortAt(hole[0], p)} on`
+        : v === undefined
+          ? "The room through the reel"
+          : v <= -143
+            ? "The room: silence"
+            : `The room at ${shortAt(at, p)}: ${v.toFixed(1).replace("-", "−")} dBFS, of dialogue and room tone as they sound`,
+    );
   }
 
   draw() {
     this.dirty = false;
-    const t = this.timeline, w = t.width, h = 20, g = fit(this.canvas, w, h);
+    const t = this.timeline,
+      w = t.width,
+      h = 20,
+      g = fit(this.canvas, w, h);
     g.fillStyle = colour.paper;
     g.fillRect(0, 0, w, h);
     const y = (/** @type {number} */ v) => 2 + (h - 4) * Math.min(Math.max((top - v) / (top - low), 0), 1);
-    const first = Math.max(Math.floor(t.from / this.hop) - 1, 0), last = Math.min(Math.ceil((t.from + w * t.perPixel) / this.hop) + 1, this.levels.length);
+    const first = Math.max(Math.floor(t.from / this.hop) - 1, 0),
+      last = Math.min(Math.ceil((t.from + w * t.perPixel) / this.hop) + 1, this.levels.length);
     // The room is cloth up to its level; where it is silent there is none.
     g.fillStyle = colour["moss-cloth"];
     g.strokeStyle = colour.moss;
@@ -111,7 +126,8 @@ export class Strip {
     g.lineWidth = 1.5;
     g.setLineDash([3, 2]);
     for (const [a, b] of this.holes) {
-      const x0 = t.x(a), x1 = t.x(b);
+      const x0 = t.x(a),
+        x1 = t.x(b);
       if (x1 < 0 || x0 > w) continue;
       g.strokeRect(x0, 2.5, Math.max(x1 - x0, 3), h - 5);
     }

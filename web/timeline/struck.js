@@ -10,7 +10,9 @@ import { colour } from "../lib/colours.js";
  *   outer and inner: from where to where its fades, and it itself, reach
  */
 export function strikeCloth(g, { outer, inner, y, h, covered, atEase, lowered, mine }) {
-  const thread = covered ? colour.moss : atEase ? colour.ash : colour.madder, [a, b] = inner, w = Math.max(b - a, 1);
+  const thread = covered ? colour.moss : atEase ? colour.ash : colour.madder,
+    [a, b] = inner,
+    w = Math.max(b - a, 1);
   g.save();
   g.beginPath();
   // The fades are the slopes at both ends.
@@ -28,7 +30,8 @@ export function strikeCloth(g, { outer, inner, y, h, covered, atEase, lowered, m
   g.globalAlpha = covered ? 0.55 : 0.5;
   g.lineWidth = 1;
   g.beginPath();
-  const from = Math.max(outer[0], -h) - h, to = Math.min(outer[1], 6000);
+  const from = Math.max(outer[0], -h) - h,
+    to = Math.min(outer[1], 6000);
   for (let x = Math.floor(from / 7) * 7; x < to; x += 7) {
     g.moveTo(x, y + h);
     g.lineTo(x + h, y);

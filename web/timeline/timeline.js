@@ -1,7 +1,19 @@
 // The timeline's gestures. What a drag does depends on where it starts; what it
 // would lead to is asked of the server.
 
-import { dragBox, dragClips, dragEdge, dragFade, dragKnot, dragMarker, dragPicture, dragRibbon, dragSlide, dragSpan, dragStruck } from "./drags.js";
+import {
+  dragBox,
+  dragClips,
+  dragEdge,
+  dragFade,
+  dragKnot,
+  dragMarker,
+  dragPicture,
+  dragRibbon,
+  dragSlide,
+  dragSpan,
+  dragStruck,
+} from "./drags.js";
 import { Lanes, ribbon } from "./lanes.js";
 import { tab } from "./sheet.js";
 import { frameOf, sampleOf, shortAt, span as say } from "../lib/timecode.js";
@@ -30,8 +42,20 @@ export class Timeline extends Lanes {
     lanes.addEventListener("pointerleave", () => this.hint(""));
     lanes.addEventListener("contextmenu", (e) => {
       e.preventDefault();
-      const { x, y } = this.point(e), h = this.hit(x, y), at = Math.max(this.sample(x), 0);
-      this.dispatchEvent(new CustomEvent("menu", { detail: { clip: h.clip, track: h.track, at: this.session.snapping ? Math.max(this.toFrame(at), 0) : at, x: e.clientX, y: e.clientY } }));
+      const { x, y } = this.point(e),
+        h = this.hit(x, y),
+        at = Math.max(this.sample(x), 0);
+      this.dispatchEvent(
+        new CustomEvent("menu", {
+          detail: {
+            clip: h.clip,
+            track: h.track,
+            at: this.session.snapping ? Math.max(this.toFrame(at), 0) : at,
+            x: e.clientX,
+            y: e.clientY,
+          },
+        }),
+      );
     });
     lanes.addEventListener("dblclick", (e) => this.double(e));
     ruler.addEventListener("pointerdown", (e) => this.scrub(e));
@@ -42,21 +66,34 @@ export class Timeline extends Lanes {
 
   /** What lies at a point of the lanes. @param {number} x @param {number} y @returns {Hit} */
   hit(x, y) {
-    const scroll = this.parts.tracks.scrollTop, row = this.layout().find((r) => y + scroll >= r.top && y + scroll < r.top + r.height);
+    const scroll = this.parts.tracks.scrollTop,
+      row = this.layout().find((r) => y + scroll >= r.top && y + scroll < r.top + r.height);
     if (!row) return { what: "nothing" };
-    const top = row.top - scroll, at = this.from + x * this.perPixel, near = 7 * this.perPixel, track = row.track;
+    const top = row.top - scroll,
+      at = this.from + x * this.perPixel,
+      near = 7 * this.perPixel,
+      track = row.track;
     const inTab = y - top < tab;
-    const seam = this.doc.seams.filter((s) => s.kind !== "struck" && (s.track === track.id || s.to === track.id) && Math.abs(s.at - at) <= near).sort((a, b) => Math.abs(a.at - at) - Math.abs(b.at - at))[0];
+    const seam = this.doc.seams
+      .filter((s) => s.kind !== "struck" && (s.track === track.id || s.to === track.id) && Math.abs(s.at - at) <= near)
+      .sort((a, b) => Math.abs(a.at - at) - Math.abs(b.at - at))[0];
     if (seam && !inTab && Math.abs(y - (top + tab + (row.height - tab) / 2)) < 10) return { what: "knot", seam, track };
     const lane = this.doc.lanes.get(track.id) ?? [];
-    const clip = lane.find((c) => at >= c.start && at < c.start + c.length) ?? lane.find((c) => at >= c.start - near / 2 && at <= c.start + c.length + near / 2);
+    const clip =
+      lane.find((c) => at >= c.start && at < c.start + c.length) ??
+      lane.find((c) => at >= c.start - near / 2 && at <= c.start + c.length + near / 2);
     if (!clip) return { what: "lane", track };
     const wide = clip.length / this.perPixel;
     if (track.role === "picture") {
       // The cut of two shots is taken hold of at its middle, their edges above and below it.
-      const i = lane.indexOf(clip), middle = Math.abs(y - (top + tab + (row.height - tab) / 2)) < 9;
-      for (const [a, b] of [[lane[i - 1], clip], [clip, lane[i + 1]]]) {
-        if (middle && a && b && a.start + a.length === b.start && Math.abs(at - b.start) <= near) return { what: "pictureCut", clip: a, other: b, track };
+      const i = lane.indexOf(clip),
+        middle = Math.abs(y - (top + tab + (row.height - tab) / 2)) < 9;
+      for (const [a, b] of [
+        [lane[i - 1], clip],
+        [clip, lane[i + 1]],
+      ]) {
+        if (middle && a && b && a.start + a.length === b.start && Math.abs(at - b.start) <= near)
+          return { what: "pictureCut", clip: a, other: b, track };
       }
       const grip = Math.min(near, (wide / 3) * this.perPixel);
       if (inTab) return { what: "tab", clip, track };
@@ -66,8 +103,14 @@ export class Timeline extends Lanes {
       return { what: "frame", clip, track };
     }
     if (this.shown.curves && !inTab && y - top < tab + 11) {
-      for (const [end, place, f] of /** @type {["head" | "tail", number, Fade][]} */ ([["head", clip.start + clip.fadeIn.length, clip.fadeIn], ["tail", clip.start + clip.length - clip.fadeOut.length, clip.fadeOut]])) {
-        const blended = end === "head" ? this.doc.seams.some((s) => s.right === clip.id && s.blend) : this.doc.seams.some((s) => s.left === clip.id && s.blend);
+      for (const [end, place, f] of /** @type {["head" | "tail", number, Fade][]} */ ([
+        ["head", clip.start + clip.fadeIn.length, clip.fadeIn],
+        ["tail", clip.start + clip.length - clip.fadeOut.length, clip.fadeOut],
+      ])) {
+        const blended =
+          end === "head"
+            ? this.doc.seams.some((s) => s.right === clip.id && s.blend)
+            : this.doc.seams.some((s) => s.left === clip.id && s.blend);
         if (!blended && Math.abs(place - at) <= near && (f.length || wide > 24)) return { what: "fade", clip, track, end };
       }
     }
@@ -77,7 +120,9 @@ export class Timeline extends Lanes {
     if (at - clip.start < grip) return { what: "edge", clip, track, end: "head" };
     if (clip.start + clip.length - at < grip) return { what: "edge", clip, track, end: "tail" };
     for (const k of this.doc.struck.get(clip.id) ?? []) {
-      const a = k.from + clip.start - clip.offset, b = k.to + clip.start - clip.offset, reach = Math.min(near, (b - a) / 3);
+      const a = k.from + clip.start - clip.offset,
+        b = k.to + clip.start - clip.offset,
+        reach = Math.min(near, (b - a) / 3);
       if (Math.abs(at - a) < reach) return { what: "struckEdge", clip, track, strike: k, edge: "from" };
       if (Math.abs(at - b) < reach) return { what: "struckEdge", clip, track, strike: k, edge: "to" };
       if (at > a - k.fall.length && at < b + k.rise.length) return { what: "struck", clip, track, strike: k };
@@ -95,8 +140,13 @@ export class Timeline extends Lanes {
   /** @param {PointerEvent} e */
   hover(e) {
     if (this.backOut) return;
-    const { x, y } = this.point(e), h = this.hit(x, y), lanes = this.parts.lanes;
-    const later = this.session.later === "stay" ? "later clips stay, with shift they follow" : `later clips follow${this.session.later === "follow" ? "" : " on this track"}, with shift they stay`;
+    const { x, y } = this.point(e),
+      h = this.hit(x, y),
+      lanes = this.parts.lanes;
+    const later =
+      this.session.later === "stay"
+        ? "later clips stay, with shift they follow"
+        : `later clips follow${this.session.later === "follow" ? "" : " on this track"}, with shift they stay`;
     /** @type {Record<string, string>} */
     const words = {
       nothing: "Drag a box around clips to select them · drop recordings here to import them",
@@ -114,7 +164,21 @@ export class Timeline extends Lanes {
       ribbon: "Drag the ribbon to slip the content; the clip keeps its place and length",
     };
     /** @type {Record<string, string>} */
-    const cursors = { nothing: "default", lane: "text", tab: "grab", wave: "text", knot: "col-resize", end: "pointer", fade: "ew-resize", frame: "text", pictureCut: "col-resize", edge: "ew-resize", ribbon: "grab", struck: "text", struckEdge: "ew-resize" };
+    const cursors = {
+      nothing: "default",
+      lane: "text",
+      tab: "grab",
+      wave: "text",
+      knot: "col-resize",
+      end: "pointer",
+      fade: "ew-resize",
+      frame: "text",
+      pictureCut: "col-resize",
+      edge: "ew-resize",
+      ribbon: "grab",
+      struck: "text",
+      struckEdge: "ew-resize",
+    };
     if (h.what === "knot" && h.seam?.kind !== "cut") h.what = "end";
     if (h.track?.locked && ["tab", "edge", "ribbon", "fade", "struckEdge", "pictureCut"].includes(h.what)) {
       lanes.style.cursor = "not-allowed";
@@ -123,27 +187,34 @@ export class Timeline extends Lanes {
     }
     lanes.style.cursor = cursors[h.what];
     let text = words[h.what];
-    if (h.clip && this.doc.isTied(h.clip.id) && ["tab", "ribbon", "edge"].includes(h.what)) text += h.what === "edge" && !this.doc.shows(h.clip) ? " · with alt its picture goes along" : " · what is tied to it goes along, with alt it does not";
+    if (h.clip && this.doc.isTied(h.clip.id) && ["tab", "ribbon", "edge"].includes(h.what))
+      text +=
+        h.what === "edge" && !this.doc.shows(h.clip)
+          ? " · with alt its picture goes along"
+          : " · what is tied to it goes along, with alt it does not";
     if (h.clip && h.what !== "fade") text = `${h.clip.name}: ${this.describe(h.clip)} · ${text}`;
     this.hint(text);
   }
 
   /** @param {Clip} c */
   describe(c) {
-    const p = this.doc.props, src = this.doc.sources.get(c.source);
+    const p = this.doc.props,
+      src = this.doc.sources.get(c.source);
     return `${src?.name ?? ""} from ${say(c.offset, p)}, ${say(c.length, p)} long, at ${shortAt(c.start, p)}`;
   }
 
   /** @param {MouseEvent} e */
   double(e) {
-    const { x, y } = this.point(e), h = this.hit(x, y);
+    const { x, y } = this.point(e),
+      h = this.hit(x, y);
     if (h.clip) this.dispatchEvent(new CustomEvent("show-source", { detail: { source: h.clip.source, clip: h.clip } }));
   }
 
   /** @param {PointerEvent} e */
   down(e) {
     if (e.button !== 0) return;
-    const { x, y } = this.point(e), h = this.hit(x, y);
+    const { x, y } = this.point(e),
+      h = this.hit(x, y);
     this.parts.tracks.focus({ preventScroll: true });
     const free = e.ctrlKey || e.metaKey;
     if (h.what === "nothing" || (free && (h.what === "lane" || h.what === "wave"))) dragBox(this, e);
@@ -191,7 +262,8 @@ export class Timeline extends Lanes {
    */
   snapAt(at, e, but = new Set()) {
     if (!this.session.snapping || e.ctrlKey || e.metaKey) return Math.round(at);
-    let best = NaN, least = 7 * this.perPixel;
+    let best = NaN,
+      least = 7 * this.perPixel;
     const pull = (/** @type {number} */ edge) => {
       if (Math.abs(edge - at) < least) [best, least] = [edge, Math.abs(edge - at)];
     };
@@ -208,7 +280,10 @@ export class Timeline extends Lanes {
 
   /** The nearest place where a frame begins. @param {number} at */
   toFrame(at) {
-    const p = this.doc.props, n = frameOf(Math.round(at), p), a = sampleOf(n, p), b = sampleOf(n + 1, p);
+    const p = this.doc.props,
+      n = frameOf(Math.round(at), p),
+      a = sampleOf(n, p),
+      b = sampleOf(n + 1, p);
     return at - a < b - at ? a : b;
   }
 
@@ -224,11 +299,13 @@ export class Timeline extends Lanes {
     let moved = false;
     /** @type {PointerEvent | null} */
     let last = null;
-    const stop = new AbortController(), signal = stop.signal;
+    const stop = new AbortController(),
+      signal = stop.signal;
     // At the sides of the lanes the view goes along, the faster the further out.
     const along = () => {
       if (signal.aborted) return;
-      const x = last ? this.point(last).x : 0, out = x < 0 ? x : x > this.width ? x - this.width : 0;
+      const x = last ? this.point(last).x : 0,
+        out = x < 0 ? x : x > this.width ? x - this.width : 0;
       if (last && moved && out && target === this.parts.lanes && !this.box) {
         this.look(this.from + Math.sign(out) * Math.min(Math.abs(out) + 20, 200) * 0.08 * this.perPixel);
         move(last, moved);
@@ -242,12 +319,16 @@ export class Timeline extends Lanes {
       end(moved, kept);
       this.redraw();
     };
-    target.addEventListener("pointermove", (m) => {
-      if (!moved && Math.hypot(m.clientX - e.clientX, m.clientY - e.clientY) < 4) return;
-      moved = true;
-      last = m;
-      move(m, moved);
-    }, { signal });
+    target.addEventListener(
+      "pointermove",
+      (m) => {
+        if (!moved && Math.hypot(m.clientX - e.clientX, m.clientY - e.clientY) < 4) return;
+        moved = true;
+        last = m;
+        move(m, moved);
+      },
+      { signal },
+    );
     target.addEventListener("pointerup", () => finish(true), { signal });
     target.addEventListener("pointercancel", () => finish(false), { signal });
     this.backOut = () => finish(false);
@@ -255,7 +336,8 @@ export class Timeline extends Lanes {
 
   /** The marker whose flag lies at a point of the ruler. @param {PointerEvent} e */
   flagAt(e) {
-    const box = this.parts.ruler.getBoundingClientRect(), x = e.clientX - box.left;
+    const box = this.parts.ruler.getBoundingClientRect(),
+      x = e.clientX - box.left;
     if (e.clientY - box.top < 12) return undefined;
     return [...this.doc.markers.values()].find((m) => x - this.x(m.at) >= -3 && x - this.x(m.at) <= 9);
   }
@@ -265,7 +347,11 @@ export class Timeline extends Lanes {
     if (this.backOut) return;
     const m = this.flagAt(e);
     this.parts.ruler.style.cursor = m ? "grab" : "default";
-    this.hint(m ? `Marker “${m.text}”: drag it elsewhere, click to go there` : "Click or drag to move the playhead · the wheel moves along, with ctrl it zooms");
+    this.hint(
+      m
+        ? `Marker “${m.text}”: drag it elsewhere, click to go there`
+        : "Click or drag to move the playhead · the wheel moves along, with ctrl it zooms",
+    );
   }
 
   /** @param {PointerEvent} e */
@@ -277,7 +363,8 @@ export class Timeline extends Lanes {
       return;
     }
     const box = this.parts.ruler.getBoundingClientRect();
-    const go = (/** @type {PointerEvent} */ m) => this.dispatchEvent(new CustomEvent("playhead", { detail: Math.max(this.sample(m.clientX - box.left), 0) }));
+    const go = (/** @type {PointerEvent} */ m) =>
+      this.dispatchEvent(new CustomEvent("playhead", { detail: Math.max(this.sample(m.clientX - box.left), 0) }));
     go(e);
     this.drag(e, this.parts.ruler, go, () => {});
   }
@@ -290,14 +377,16 @@ export class Timeline extends Lanes {
       this.zoom(Math.exp(Math.min(Math.max(e.deltaY, -120), 120) * 0.004), this.from + (e.clientX - box.left) * this.perPixel);
       return;
     }
-    const { tracks } = this.parts, tall = tracks.scrollHeight > tracks.clientHeight + 2;
+    const { tracks } = this.parts,
+      tall = tracks.scrollHeight > tracks.clientHeight + 2;
     if (tall && !e.shiftKey && Math.abs(e.deltaY) > Math.abs(e.deltaX)) tracks.scrollTop += e.deltaY;
     else this.look(this.from + (e.deltaX + e.deltaY) * this.perPixel);
   }
 
   /** @param {PointerEvent} e */
   scrollDown(e) {
-    const w = this.parts.scroll.clientWidth, box = this.parts.scroll.getBoundingClientRect();
+    const w = this.parts.scroll.clientWidth,
+      box = this.parts.scroll.getBoundingClientRect();
     const half = (this.width * this.perPixel) / 2;
     const go = (/** @type {PointerEvent} */ m) => this.look(((m.clientX - box.left) / w) * this.end - half);
     go(e);

@@ -2,8 +2,12 @@
 
 import { bytes } from "../app/api.js";
 
-const baseBucket = 64, levelStep = 4, levels = 6;
-const tileBuckets = 4096, tileSamples = 16384, keep = 900;
+const baseBucket = 64,
+  levelStep = 4,
+  levels = 6;
+const tileBuckets = 4096,
+  tileSamples = 16384,
+  keep = 900;
 /** Requests under way at a time: the others of a browser's few are for the sound. */
 const together = 3;
 
@@ -11,7 +15,15 @@ const together = 3;
 const bucketOf = (level) => baseBucket * levelStep ** level;
 
 /** The wave of a source's channel: of a recording, or of tone that is grown for a reel. @param {Source} src @param {number} channel @param {{id: number, uid: string}} reel @returns {Wave} */
-export const waveOf = (src, channel, reel) => ({ recording: src.recording, channel, length: src.length, grown: src.bed ? `/reels/${reel.id}/sources/${src.id}` : "", of: src.bed ? `&of=${src.recording.slice(0, 12)}-${src.bed.room ?? ""}-${src.bed.from}-${src.bed.to}-${src.bed.seed}&uid=${reel.uid}` : "" });
+export const waveOf = (src, channel, reel) => ({
+  recording: src.recording,
+  channel,
+  length: src.length,
+  grown: src.bed ? `/reels/${reel.id}/sources/${src.id}` : "",
+  of: src.bed
+    ? `&of=${src.recording.slice(0, 12)}-${src.bed.room ?? ""}-${src.bed.from}-${src.bed.to}-${src.bed.seed}&uid=${reel.uid}`
+    : "",
+});
 
 /**
  * @typedef {object} Wave what to draw
@@ -101,7 +113,9 @@ export class Waves {
     let top = 0;
     const size = bucketOf(level);
     for (let k = Math.max(Math.floor(from / size), 0); k * size < Math.min(to, w.length); k++) {
-      const no = Math.floor(k / tileBuckets), tile = this.buckets(w, level, no), at = 3 * (k - no * tileBuckets);
+      const no = Math.floor(k / tileBuckets),
+        tile = this.buckets(w, level, no),
+        at = 3 * (k - no * tileBuckets);
       if (tile && at < tile.length) top = Math.max(top, -tile[at], tile[at + 1]);
     }
     return top / 32767;
@@ -124,15 +138,23 @@ export class Waves {
   drawBuckets(g, w, o) {
     let level = 0;
     while (level + 1 < levels && bucketOf(level + 1) <= o.perPixel) level++;
-    const size = bucketOf(level), gain = (o.gain ?? 1) * o.half, per = o.perPixel / size;
-    const low = new Float32Array(o.width), high = new Float32Array(o.width), rms = new Float32Array(o.width);
+    const size = bucketOf(level),
+      gain = (o.gain ?? 1) * o.half,
+      per = o.perPixel / size;
+    const low = new Float32Array(o.width),
+      high = new Float32Array(o.width),
+      rms = new Float32Array(o.width);
     let first = o.from / size;
     /** @type {Int16Array | null} */
     let tile = null;
     let tileNo = -1;
     for (let x = 0; x < o.width; x++, first += per) {
-      let a = Math.floor(first), b = Math.max(Math.ceil(first + per), a + 1);
-      let lo = 0, hi = 0, power = 0, n = 0;
+      let a = Math.floor(first),
+        b = Math.max(Math.ceil(first + per), a + 1);
+      let lo = 0,
+        hi = 0,
+        power = 0,
+        n = 0;
       if (b <= 0 || a * size >= w.length) continue;
       for (let k = Math.max(a, 0); k < b; k++) {
         const no = Math.floor(k / tileBuckets);
@@ -165,11 +187,13 @@ export class Waves {
   /** @param {CanvasRenderingContext2D} g @param {Wave} w @param {{from: number, perPixel: number, x: number, width: number, mid: number, half: number, gain?: number, colour: string}} o */
   drawSamples(g, w, o) {
     const gain = (o.gain ?? 1) * o.half;
-    const a = Math.max(Math.floor(o.from) - 1, 0), b = Math.min(Math.ceil(o.from + o.width * o.perPixel) + 1, w.length);
+    const a = Math.max(Math.floor(o.from) - 1, 0),
+      b = Math.min(Math.ceil(o.from + o.width * o.perPixel) + 1, w.length);
     g.strokeStyle = g.fillStyle = o.colour;
     g.lineWidth = o.perPixel < 2 ? 1.5 : 1;
     g.beginPath();
-    let pen = false, tileNo = -1;
+    let pen = false,
+      tileNo = -1;
     /** @type {Float32Array | null} */
     let tile = null;
     for (let k = a; k < b; k++) {
@@ -183,7 +207,8 @@ export class Waves {
         pen = false;
         continue;
       }
-      const x = o.x + (k - o.from) / o.perPixel, y = o.mid - Math.min(Math.max(tile[k - no * tileSamples] * gain, -o.half), o.half);
+      const x = o.x + (k - o.from) / o.perPixel,
+        y = o.mid - Math.min(Math.max(tile[k - no * tileSamples] * gain, -o.half), o.half);
       if (pen) g.lineTo(x, y);
       else g.moveTo(x, y);
       pen = true;
