@@ -30,7 +30,7 @@ import type { Timeline } from "../timeline/timeline.js";
 import type { trimming } from "../timeline/trim.js";
 import type { Waves } from "../timeline/waves.js";
 import type { acting } from "./acting.js";
-import type { keys } from "./commands.js";
+import type { keys } from "./keypanel.js";
 import type { Doc } from "./doc.js";
 import type { guiding } from "./guide.js";
 import type { mending } from "./mend.js";

@@ -3,7 +3,7 @@
 
 import { acting } from "./acting.js";
 import { say } from "./api.js";
-import { keys } from "./commands.js";
+import { keys } from "./keypanel.js";
 import { Doc } from "./doc.js";
 import { guiding } from "./guide.js";
 import { keepHabits } from "./habits.js";

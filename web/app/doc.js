@@ -2,67 +2,9 @@
 // that edits make here and elsewhere.
 
 import { Problem, away, get, insist, send } from "./api.js";
-import { notice, notices } from "./notices.js";
-
-/**
- * @template {{id: number}} T
- * @param {Map<number, T>} things
- * @param {Pair<T>[] | undefined} pairs
- */
-function apply(things, pairs) {
-  for (const p of pairs ?? []) {
-    if (p.after) things.set(p.after.id, p.after);
-    else if (p.before) things.delete(p.before.id);
-  }
-}
-
-/**
- * What lies on the tracks after a change.
- * @param {Laid} lie
- * @param {Change} change
- */
-function lay(lie, change) {
-  apply(lie.clips, change.clips);
-  for (const s of change.shifts ?? []) {
-    for (const id of s.clips) {
-      const c = lie.clips.get(id);
-      if (c) lie.clips.set(id, { ...c, start: c.start + s.by });
-    }
-  }
-  apply(lie.blends, change.blends);
-  apply(lie.markers, change.markers);
-  apply(lie.ties, change.ties);
-  if (change.strikes) {
-    apply(lie.strikes, change.strikes);
-    lie.struck = byClip(lie.strikes);
-  }
-  if (change.clips || change.shifts) lie.lanes = lanesOf(lie.clips);
-}
-
-/** Sorts clips onto their tracks. @param {Map<number, Clip>} clips */
-function lanesOf(clips) {
-  /** @type {Map<number, Clip[]>} */
-  const lanes = new Map();
-  for (const c of clips.values()) {
-    const lane = lanes.get(c.track);
-    if (lane) lane.push(c);
-    else lanes.set(c.track, [c]);
-  }
-  for (const lane of lanes.values()) lane.sort((a, b) => a.start - b.start);
-  return lanes;
-}
-
-/** Struck spans by the clip that they are of, by time. @param {Map<number, Strike>} strikes */
-function byClip(strikes) {
-  /** @type {Map<number, Strike[]>} */
-  const out = new Map();
-  for (const s of strikes.values())
-    out.set(
-      s.clip,
-      [...(out.get(s.clip) ?? []), s].sort((a, b) => a.from - b.from),
-    );
-  return out;
-}
+import { apply, byClip, lanesOf, lay } from "./laid.js";
+import { listen } from "./line.js";
+import { notice } from "./notices.js";
 
 /**
  * Events: "quiet" (detail: name, progress) while sources are searched, "change" (detail: Changed) after any change, "seams" when the list of
@@ -300,39 +242,7 @@ export class Doc extends EventTarget {
   }
 
   listen() {
-    if (this.stream) return;
-    const stream = new EventSource(`/api/v1/reels/${this.id}/events?since=${this.revision}`);
-    this.stream = stream;
-    stream.addEventListener("change", (e) => this.take(JSON.parse(e.data)));
-    stream.addEventListener("measured", (e) => this.takeMeasured(JSON.parse(e.data)));
-    stream.addEventListener("accepted", (e) => this.takeAccepted(JSON.parse(e.data)));
-    stream.addEventListener("sweep", (e) => this.dispatchEvent(new CustomEvent("sweep", { detail: JSON.parse(e.data) })));
-    stream.addEventListener("quiet", (e) => this.dispatchEvent(new CustomEvent("quiet", { detail: JSON.parse(e.data) })));
-    stream.addEventListener("import", (e) => this.dispatchEvent(new CustomEvent("import", { detail: JSON.parse(e.data) })));
-    stream.addEventListener("reload", () => this.anew());
-    stream.addEventListener("media", () => this.anew());
-    stream.addEventListener("notices", (e) => notices(JSON.parse(e.data)));
-    stream.addEventListener("database", (e) => {
-      const back = this.databaseAway && !JSON.parse(e.data).away;
-      this.tellState(() => (this.databaseAway = JSON.parse(e.data).away));
-      if (back) this.anew();
-    });
-    stream.addEventListener("open", () => {
-      const back = !this.connected;
-      this.tellState(() => (this.connected = true));
-      this.dispatchEvent(new Event("open"));
-      // What was told while the line was cut was told to nobody: all is read anew. What was measured before it was
-      // there is read as well.
-      if (back) this.anew();
-      else if (!this.measured) void this.readSeams().catch(() => {});
-    });
-    stream.addEventListener("error", () => {
-      if (this.stream !== stream) return;
-      this.tellState(() => (this.connected = false));
-      // Comes again by itself, but with the revision that is known by then.
-      this.hush();
-      setTimeout(() => this.listen(), 1000);
-    });
+    this.stream ??= listen(this);
   }
 
   /** Reads everything anew, as something may have been missed. */
@@ -475,54 +385,5 @@ export class Doc extends EventTarget {
   /** What was tried is not made: the reel is heard as it is. */
   dropTrial() {
     this.dispatchEvent(new CustomEvent("trial", { detail: "" }));
-  }
-}
-
-/**
- * Tries edits while something is dragged: one at a time, always the newest.
- */
-export class Rehearsal {
-  /**
-   * @param {Doc} doc
-   * @param {(result: DryRun | Problem, tried: Record<string, unknown>) => void} heed
-   * @param {boolean} [nearest] what cannot go all the way goes as far as it can
-   */
-  constructor(doc, heed, nearest) {
-    this.doc = doc;
-    this.heed = heed;
-    this.nearest = nearest;
-    this.busy = false;
-    this.over = false;
-    /** @type {[string, Record<string, unknown>, CloseUpQuery | undefined] | null} */
-    this.next = null;
-  }
-
-  /**
-   * @param {string} kind
-   * @param {Record<string, unknown>} what
-   * @param {CloseUpQuery} [closeUp]
-   */
-  try(kind, what, closeUp) {
-    this.next = [kind, what, closeUp];
-    if (!this.busy) void this.run();
-  }
-
-  async run() {
-    this.busy = true;
-    while (this.next && !this.over) {
-      const [kind, what, closeUp] = this.next;
-      this.next = null;
-      try {
-        const r = await this.doc.dryRun(kind, what, closeUp, this.nearest);
-        if (!this.over) this.heed(r, what);
-      } catch (err) {
-        if (!this.over && err instanceof Problem) this.heed(err, what);
-      }
-    }
-    this.busy = false;
-  }
-
-  end() {
-    this.over = true;
   }
 }

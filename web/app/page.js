@@ -37,6 +37,7 @@ export const page = (app) =>
       app.act.takeWorking();
       app.clips.takeChosen();
       app.history.takeMarkers();
+      app.guide.watchGuide();
       this.takeState();
       app.timeline.redraw();
       void app.close.read();

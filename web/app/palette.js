@@ -1,12 +1,13 @@
 // The command palette: type what you want, see its key, press Enter.
 
 import { el, panel } from "../lib/panel.js";
-import { commands, keyName, keysOf } from "./keys.js";
+import { commands } from "./commands/registry.js";
+import { keyName, keysOf } from "./keys.js";
 
 /** So many commands are listed at a time. */
 const most = 12;
 
-/** How well a command answers to words: 0 not at all, more where its name begins with them. @param {import("./keys.js").Command} c @param {string[]} words */
+/** How well a command answers to words: 0 not at all, more where its name begins with them. @param {import("./commands/registry.js").Command} c @param {string[]} words */
 function fit(c, words) {
   const name = c.name.toLowerCase(),
     all = `${name} ${c.group.toLowerCase()}`;

@@ -143,7 +143,7 @@ function wireSession(app) {
     if (id && !app.session.working.has(id)) app.session.working = new Set([id]);
   });
   app.session.subscribe(["span", "working"], () => void Alpine.nextTick(() => app.listen.placeBar()));
-  Alpine.effect(() => app.guide.watchGuide());
+  app.session.subscribe(["seam", "playing"], () => app.guide.watchGuide());
 }
 
 /** @param {App} app */

@@ -2,21 +2,9 @@
 // better cuts nearby.
 
 import { el, panel } from "../lib/panel.js";
+import { measuredRows, num } from "./rows.js";
 import { get, say } from "../app/api.js";
-import { ms, shift, typed } from "../lib/timecode.js";
-
-/** A number with a true minus sign. @param {number} v @param {number} [digits] */
-const num = (v, digits = 1) =>
-  v
-    .toFixed(digits)
-    .replace(/^-(0\.?0*)$/, "$1")
-    .replace("-", "−");
-/** The same with a plus where it is one. @param {number} v @param {number} [digits] */
-const signed = (v, digits = 1) => (Number(v.toFixed(digits)) > 0 ? "+" : "") + num(v, digits);
-/** A level, or a dash for silence. @param {number | undefined} v */
-const level = (v) => (v === undefined || v <= -143 ? "–" : num(v));
-/** @param {Finding | undefined} f */
-const limits = (f) => (f ? [f.hear, f.mend].map((v) => (v < 0 ? "–" : String(Number(v.toFixed(1))))).join("/") : "");
+import { shift, typed } from "../lib/timecode.js";
 
 /** What the limits are of, and in which unit. */
 const kinds = [
@@ -55,92 +43,14 @@ export const measures = (app) =>
         this.measured = null;
         return;
       }
-      const of = (/** @type {string} */ what) => j.findings?.find((f) => f.what === what),
-        p = app.doc.props;
-      const title = (/** @type {Finding | undefined} */ f) =>
-        f
-          ? `to check from ${f.hear < 0 ? "never" : `${f.hear} ${f.unit}`}, to mend from ${f.mend < 0 ? "never" : `${f.mend} ${f.unit}`}`
-          : "not judged here";
-      /** @type {any[]} */
-      const rows = [];
-      const row = (
-        /** @type {string} */ name,
-        /** @type {string} */ out,
-        /** @type {string} */ into,
-        /** @type {string} */ step,
-        /** @type {Finding | undefined} */ f,
-        /** @type {string} */ more,
-      ) => rows.push({ name, out, in: into, step, limit: limits(f), verdict: f?.verdict ?? "none", title: `${more}; ${title(f)}` });
-      const cut = s.kind === "cut",
-        air = j.role === "dialogue" || j.role === "roomTone";
-      if (j.hole) row("Hole", "", "", `${Math.round(ms(j.hole, p))} ms`, of("hole"), "digital silence from here on");
-      const room = (/** @type {SeamSide | undefined} */ side) =>
-        side && !side.known ? "?" : side?.gated && side.heard <= -79 ? "gated" : level(side?.heard);
-      const step = j.known || s.kind === "head" || s.kind === "tail" ? `${signed(j.step)} dB` : "not known";
-      if (air && s.kind === "struck") {
-        row(
-          "Room",
-          room(j.out),
-          level(j.in?.heard),
-          step,
-          of("struck"),
-          `dBFS with all that sounds, around it and in it; this track alone ${level(j.out?.room)} and ${level(j.in?.room)}`,
-        );
-      }
-      if (air && s.kind !== "struck")
-        row(
-          "Room tone",
-          room(j.out),
-          room(j.in),
-          step,
-          of("room"),
-          j.unknown ??
-            `±${num(j.unsure)} dB; dBFS above 188 Hz with all that sounds; alone ${level(j.out?.room)} and ${level(j.in?.room)}; ${signed(j.glide)} dB of it within 200 ms`,
-        );
-      if (cut && j.role !== "spots" && j.role !== "roomTone") {
-        const step = j.out?.voiced && j.in?.voiced ? `${signed(j.in.voice - j.out.voice)} LU` : "";
-        row(
-          j.role === "music" ? "Music level" : "Voice level",
-          j.out?.voiced ? num(j.out.voice) : "–",
-          j.in?.voiced ? num(j.in.voice) : "–",
-          step,
-          of("voice"),
-          "LUFS, ITU-R BS.1770, gated",
-        );
-      }
-      row(
-        "Click",
-        "",
-        "",
-        j.click > -60 ? `${num(j.click, 0)} dB` : "none",
-        of("click"),
-        "peak above what is predicted from the sound around it",
-      );
-      if (cut && s.blend)
-        row("Dip, swell", "", "", `${signed(j.dip)} dB`, of("dip"), "power through the blend against the line between its ends");
-      if (cut && of("colour") && of("colour")?.verdict !== "fine")
-        row("Spectrum", "", "", `${num(j.colour)} dB`, of("colour"), "distance of the rooms' third-octave spectra");
-      if (of("word") && of("word")?.verdict !== "fine")
-        row("Into sound", num(j.out?.edge ?? 0, 0), num(j.in?.edge ?? 0, 0), "", of("word"), "dB over the room on both sides");
-      const seconds = (/** @type {number | undefined} */ n) => (n === undefined ? "" : (n / p.sampleRate).toFixed(2));
-      // With a blend they are told in the close-up.
-      if (cut && !s.blend) row("Handles", seconds(j.out?.handle), seconds(j.in?.handle), "s", undefined, "material beyond the edges");
-      else if (!cut && s.kind !== "struck")
-        row(
-          "Peak",
-          j.out && s.kind === "tail" ? level(j.out.peak) : "",
-          j.in && s.kind === "head" ? level(j.in.peak) : "",
-          "dBFS",
-          undefined,
-          "over a second",
-        );
-      const r = j.like && cut ? num(j.like.r, 2) : "";
+      const r = j.like && s.kind === "cut" ? num(j.like.r, 2) : "",
+        held = j.like?.held;
       this.measured = {
         ...j,
-        rows,
+        rows: measuredRows(j, s, app.doc.props),
         mark: j.verdict,
-        alike: r && `corr. ${r}${j.like?.held ? ", held" : ""}`,
-        alikeTitle: `Correlation of the two sides${s.blend ? " over the blend" : " about the cut"}${j.like?.held ? ": the matched law reckons with −0.5, as less would ask for gains that grow without end" : ""}`,
+        alike: r && `corr. ${r}${held ? ", held" : ""}`,
+        alikeTitle: `Correlation of the two sides${s.blend ? " over the blend" : " about the cut"}${held ? ": the matched law reckons with −0.5, as less would ask for gains that grow without end" : ""}`,
       };
     },
 

@@ -1,6 +1,8 @@
 // The close-up of a struck span: the clip above, hatched where it is struck,
 // the tone that covers it below; over both how much is heard of each.
 
+import { setScale, drawLevel, drawAxis } from "./level.js";
+import { label } from "./side.js";
 import { cloth, colour, hue } from "../lib/colours.js";
 import { strikeCloth } from "../timeline/struck.js";
 import { span as say } from "../lib/timecode.js";
@@ -30,6 +32,32 @@ export function struckGrips(sheet) {
   ];
 }
 
+/** From where to where a stretch is in sight. @param {import("./sheet.js").CloseSheet} sheet @param {number} a @param {number} z */
+const box = (sheet, a, z) => [Math.max(sheet.x(a), 14), Math.min(sheet.x(z), sheet.box.w - 14)];
+
+/**
+ * The wave of a stretch of a source that lies so many samples later in the reel.
+ * @param {import("./sheet.js").CloseSheet} sheet
+ * @param {CanvasRenderingContext2D} g
+ * @param {number} at
+ * @param {{of: Source, from: number, to: number, row: {top: number, h: number}, tint: string, gain: number}} part
+ */
+function drawPart(sheet, g, at, { of, from, to, row, tint, gain }) {
+  const [x0, x1] = box(sheet, from, to).map(Math.round),
+    half = (sheet.box.w - 28) / 2;
+  if (x1 <= x0) return;
+  sheet.waves.draw(g, waveOf(of, of.left, sheet.doc), {
+    from: (sheet.info?.at ?? 0) + ((x0 - 14 - half) / half) * sheet.around - at,
+    perPixel: sheet.around / half,
+    x: x0,
+    width: x1 - x0,
+    mid: row.top + row.h / 2,
+    half: row.h / 2 - 2,
+    gain: gain * sheet.scale,
+    colour: tint,
+  });
+}
+
 /** @param {import("./sheet.js").CloseSheet} sheet @param {CanvasRenderingContext2D} g */
 export function drawStruck(sheet, g) {
   const it = shown(sheet);
@@ -44,36 +72,20 @@ export function drawStruck(sheet, g) {
   const tone = k.cover ? doc.sources.get(k.cover.source) : undefined;
   const outer = [k.from - k.fall.length + at, k.to + k.rise.length + at],
     inner = [k.from + at, k.to + at];
-  const perPixel = sheet.around / ((w - 28) / 2);
-  sheet.setScale(c, undefined, sheet.info?.at ?? 0, true);
-  const box = (/** @type {number} */ a, /** @type {number} */ z) => [Math.max(sheet.x(a), 14), Math.min(sheet.x(z), w - 14)];
-  const wave = (
-    /** @type {Source} */ of,
-    /** @type {number} */ a,
-    /** @type {number} */ z,
-    /** @type {{top: number, h: number}} */ row,
-    /** @type {string} */ tint,
-    /** @type {number} */ gain,
-  ) => {
-    const [x0, x1] = box(a, z).map(Math.round);
-    if (x1 <= x0) return;
-    const first = (sheet.info?.at ?? 0) + ((x0 - 14 - (w - 28) / 2) / ((w - 28) / 2)) * sheet.around;
-    sheet.waves.draw(g, waveOf(of, of.left, doc), {
-      from: first - at,
-      perPixel,
-      x: x0,
-      width: x1 - x0,
-      mid: row.top + row.h / 2,
-      half: row.h / 2 - 2,
-      gain: gain * sheet.scale,
-      colour: tint,
-    });
-  };
+  setScale(sheet, c, undefined, sheet.info?.at ?? 0, true);
   // The clip, as recorded, and what is struck of it.
-  let [x0, x1] = box(c.start, c.start + c.length);
+  const [x0, x1] = box(sheet, c.start, c.start + c.length);
   g.fillStyle = track ? cloth(track) : colour.lane;
   g.fillRect(x0, rows.out.top, Math.max(x1 - x0, 0), rows.out.h);
-  if (src) wave(src, c.start, c.start + c.length, rows.out, track ? hue(track) : colour.woad, 10 ** (c.gainDB / 20));
+  if (src)
+    drawPart(sheet, g, at, {
+      of: src,
+      from: c.start,
+      to: c.start + c.length,
+      row: rows.out,
+      tint: track ? hue(track) : colour.woad,
+      gain: 10 ** (c.gainDB / 20),
+    });
   g.save();
   g.beginPath();
   g.rect(14, 0, w - 28, rows.level.top);
@@ -89,12 +101,35 @@ export function drawStruck(sheet, g) {
     mine: true,
   });
   g.restore();
-  // What covers it.
-  const [a, z] = box(outer[0], outer[1]);
+  drawCover(sheet, g, it, outer, tone);
+  drawGains(sheet, g, k, outer, inner, Boolean(tone));
+  label(
+    g,
+    `${c.name} as recorded, ${say(k.to - k.from, p)} ${k.lowerDB > 0 ? `lowered by ${k.lowerDB} dB` : "struck"}`,
+    14,
+    rows.out.top - 5,
+  );
+  label(g, tone ? `under it · ${tone.name}` : "nothing under it", 14, rows.in.top + rows.in.h + 13);
+  drawLevel(sheet, g, rows.level);
+  drawAxis(sheet, g, sheet.info?.at ?? 0, rows.axis, sheet.box.h);
+  drawGrips(sheet, g);
+}
+
+/** What covers it. @param {import("./sheet.js").CloseSheet} sheet @param {CanvasRenderingContext2D} g @param {{strike: Strike, clip: Clip, at: number}} it @param {number[]} outer @param {Source | undefined} tone */
+function drawCover(sheet, g, { strike: k, clip: c, at }, outer, tone) {
+  const rows = sheet.rows;
+  const [a, z] = box(sheet, outer[0], outer[1]);
   if (tone) {
     g.fillStyle = colour["moss-cloth"];
     g.fillRect(a, rows.in.top, z - a, rows.in.h);
-    wave(tone, outer[0], outer[1], rows.in, colour.moss, 10 ** ((c.gainDB + (k.cover?.gainDB ?? 0)) / 20));
+    drawPart(sheet, g, at, {
+      of: tone,
+      from: outer[0],
+      to: outer[1],
+      row: rows.in,
+      tint: colour.moss,
+      gain: 10 ** ((c.gainDB + (k.cover?.gainDB ?? 0)) / 20),
+    });
   } else {
     g.strokeStyle = colour.madder;
     g.lineWidth = 1.5;
@@ -102,6 +137,11 @@ export function drawStruck(sheet, g) {
     g.strokeRect(a, rows.in.top + 1, Math.max(z - a, 2), rows.in.h - 2);
     g.setLineDash([]);
   }
+}
+
+/** How much is heard of the clip, and of what covers it. @param {import("./sheet.js").CloseSheet} sheet @param {CanvasRenderingContext2D} g @param {Strike} k @param {number[]} outer @param {number[]} inner @param {boolean} tone */
+function drawGains(sheet, g, k, outer, inner, tone) {
+  const rows = sheet.rows;
   const v = sheet.info?.curves;
   if (v?.out && v.in) {
     const keep = k.lowerDB > 0 ? 10 ** (-k.lowerDB / 20) : 0,
@@ -112,15 +152,11 @@ export function drawStruck(sheet, g) {
     line(sheet, g, rows.out, [...along(out, outer[0], inner[0]), ...along(back, inner[1], outer[1])]);
     if (tone) line(sheet, g, rows.in, [...along(out.map(under), outer[0], inner[0]), ...along(back.map(under), inner[1], outer[1])]);
   }
-  sheet.label(
-    g,
-    `${c.name} as recorded, ${say(k.to - k.from, p)} ${k.lowerDB > 0 ? `lowered by ${k.lowerDB} dB` : "struck"}`,
-    18,
-    rows.out.top + 14,
-  );
-  sheet.label(g, tone ? `under it · ${tone.name}` : "nothing under it", 18, rows.in.top + rows.in.h - 6);
-  sheet.drawLevel(g, rows.level);
-  sheet.drawAxis(g, sheet.info?.at ?? 0, rows.axis, sheet.box.h);
+}
+
+/** The grips of its edges and fades. @param {import("./sheet.js").CloseSheet} sheet @param {CanvasRenderingContext2D} g */
+function drawGrips(sheet, g) {
+  const rows = sheet.rows;
   for (const [name, x] of struckGrips(sheet)) {
     const edge = name === "from" || name === "to";
     g.strokeStyle = edge ? colour.madder : colour.ink;

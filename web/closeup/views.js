@@ -90,27 +90,7 @@ export function drawSpectrum(sheet, g, spectra) {
   const n = spectra.centres.length,
     x = (/** @type {number} */ k) => left + ((k + 0.5) / n) * (right - left);
   const y = (/** @type {number} */ db) => top + 8 + (bottom - 24 - top) * Math.min(Math.max((high - db) / (high - low), 0), 1);
-  g.lineWidth = 1;
-  g.strokeStyle = colour.hem;
-  g.textAlign = "right";
-  g.font = "11.5px 'Atkinson Mono', monospace";
-  for (let db = -20; db >= -100; db -= 20) {
-    g.beginPath();
-    g.moveTo(left, y(db));
-    g.lineTo(right, y(db));
-    g.stroke();
-    g.fillText(`−${-db}`, left - 6, y(db) + 4);
-  }
-  g.textAlign = "center";
-  spectra.centres.forEach((hz, k) => {
-    if (k % 5 === 0)
-      g.fillText(
-        hz < 1000 ? String(Math.round(hz / 5) * 5) : `${(hz / 1000).toFixed(hz < 9000 ? 1 : 0).replace(".0", "")}k`,
-        x(k),
-        bottom - 3,
-      );
-  });
-  g.textAlign = "left";
+  drawGrid(g, spectra, x, y, left, right, bottom);
   const line = (
     /** @type {number[] | undefined} */ v,
     /** @type {string} */ tint,
@@ -135,6 +115,36 @@ export function drawSpectrum(sheet, g, spectra) {
   line(spectra.in?.all, colour.weld, 0.4, [3, 4]);
   line(spectra.out?.room, out, 1, []);
   line(spectra.in?.room, colour.weld, 1, []);
+  drawWords(g, spectra, out, left, top);
+}
+
+/** Decibels and frequencies. @param {CanvasRenderingContext2D} g @param {Spectra} spectra @param {(k: number) => number} x @param {(db: number) => number} y @param {number} left @param {number} right @param {number} bottom */
+function drawGrid(g, spectra, x, y, left, right, bottom) {
+  g.lineWidth = 1;
+  g.strokeStyle = colour.hem;
+  g.textAlign = "right";
+  g.font = "11.5px 'Atkinson Mono', monospace";
+  for (let db = -20; db >= -100; db -= 20) {
+    g.beginPath();
+    g.moveTo(left, y(db));
+    g.lineTo(right, y(db));
+    g.stroke();
+    g.fillText(`−${-db}`, left - 6, y(db) + 4);
+  }
+  g.textAlign = "center";
+  spectra.centres.forEach((hz, k) => {
+    if (k % 5 === 0)
+      g.fillText(
+        hz < 1000 ? String(Math.round(hz / 5) * 5) : `${(hz / 1000).toFixed(hz < 9000 ? 1 : 0).replace(".0", "")}k`,
+        x(k),
+        bottom - 3,
+      );
+  });
+  g.textAlign = "left";
+}
+
+/** What the lines are. @param {CanvasRenderingContext2D} g @param {Spectra} spectra @param {string} out @param {number} left @param {number} top */
+function drawWords(g, spectra, out, left, top) {
   g.font = "12px 'Atkinson Next', sans-serif";
   const words = [
     ["room going out", out],

@@ -4,7 +4,8 @@ import "../app/notices.js";
 import { get, say, send } from "../app/api.js";
 import { toggleTheme, watchColours } from "../lib/colours.js";
 import { panel } from "../lib/panel.js";
-import { combination, commands, keyName } from "../app/keys.js";
+import { commands } from "../app/commands/registry.js";
+import { combination, keyName } from "../app/keys.js";
 
 /** What marks a file of keys as one. */
 const format = "blend-seam-keys";

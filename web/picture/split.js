@@ -77,7 +77,7 @@ export const splitting = (app) =>
         if (this.leadsFor !== key) return;
         this.leads = app.splitLine.leads = found;
         this.leadsOf = key;
-      } catch (err) {
+      } catch {
         if (this.leadsFor === key) this.leads = null;
       }
       if (this.leadsFor === key) this.leadsBusy = false;

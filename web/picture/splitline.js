@@ -1,11 +1,12 @@
 // The grips of a split edit: the picture cut above, the cut of its sound below,
 // and the step between them, with the material that there is on both sides.
 
+import { drag } from "../lib/drag.js";
 import { Problem } from "../app/api.js";
 import { leadWords } from "./split.js";
 import { fit, paint } from "../lib/canvas.js";
 import { colour, hue } from "../lib/colours.js";
-import { Rehearsal } from "../app/doc.js";
+import { Rehearsal } from "../app/rehearsal.js";
 import { frameLength, frameOf, frames as framesOf, sampleOf } from "../lib/timecode.js";
 import { waveOf } from "../timeline/waves.js";
 
@@ -19,8 +20,6 @@ export class SplitLine extends EventTarget {
     super();
     this.tools = tools;
     this.canvas = canvas;
-    /** @type {Seam | null} */
-    this.seam = null;
     /** @type {Leads | null} */
     this.leads = null;
     this.dirty = true;
@@ -34,6 +33,10 @@ export class SplitLine extends EventTarget {
 
   redraw() {
     this.dirty = true;
+  }
+
+  get seam() {
+    return this.tools.session.seam;
   }
 
   /** @param {number} at */
@@ -60,8 +63,7 @@ export class SplitLine extends EventTarget {
     if (!w || !h) return;
     const g = fit(this.canvas, w, h),
       c = this.cuts(),
-      { doc, waves } = this.tools,
-      p = doc.props,
+      p = this.tools.doc.props,
       s = this.seam;
     if (!c || !s?.cut) {
       g.font = "13px 'Atkinson Next', sans-serif";
@@ -79,7 +81,18 @@ export class SplitLine extends EventTarget {
       half = (h - sound) / 2,
       xp = this.x(c.picture),
       xs = this.x(c.sound);
-    // Picture above: what goes out and what comes in.
+    this.drawPicture(g, s.cut, xp, w);
+    // Sound below: outgoing above, incoming below, what is not heard faintly.
+    this.drawSound(g, c.left, { top: sound, half, w, cut: c.sound, incoming: false });
+    this.drawSound(g, c.right, { top: sound + half, half, w, cut: c.sound, incoming: true });
+    this.drawWarnings(g, c.picture, sound, h);
+    this.drawStep(g, xp, xs, w, h, framesOf(c.sound - c.picture, p));
+    this.grip(g, xp, bar - 9);
+    this.grip(g, xs, sound + (h - sound) / 2 - 9);
+  }
+
+  /** Picture above: what goes out and what comes in. @param {CanvasRenderingContext2D} g @param {{left: number, right: number}} cut @param {number} xp @param {number} w */
+  drawPicture(g, cut, xp, w) {
     g.fillStyle = colour.slate;
     g.fillRect(0, 0, xp - 1, bar);
     g.fillStyle = colour["slate-cloth"];
@@ -87,7 +100,7 @@ export class SplitLine extends EventTarget {
     g.strokeStyle = colour.slate;
     g.lineWidth = 1;
     g.strokeRect(xp + 1.5, 0.5, w - xp, bar - 1);
-    const shots = [doc.clips.get(s.cut.left)?.name ?? "", doc.clips.get(s.cut.right)?.name ?? ""];
+    const shots = [this.tools.doc.clips.get(cut.left)?.name ?? "", this.tools.doc.clips.get(cut.right)?.name ?? ""];
     g.font = "12px 'Atkinson Next', sans-serif";
     g.fillStyle = colour["on-strong"];
     g.textAlign = "right";
@@ -95,51 +108,50 @@ export class SplitLine extends EventTarget {
     g.textAlign = "left";
     g.fillStyle = colour.ink;
     g.fillText(shots[1], xp + 12, 14);
-    // Sound below: outgoing above, incoming below, what is not heard faintly.
-    /** @type {[Clip | undefined, number, boolean][]} */
-    const sides = [
-      [c.left, sound, false],
-      [c.right, sound + half, true],
-    ];
-    for (const [clip, top, incoming] of sides) {
-      const src = clip && doc.sources.get(clip.source),
-        track = clip && doc.tracks.get(clip.track);
-      if (!clip || !src || !track) continue;
-      const tint = incoming ? colour.weld : hue(track),
-        cloth = incoming ? colour["weld-cloth"] : colour["woad-cloth"];
-      const heard = incoming ? [c.sound, clip.start + clip.length] : [clip.start, c.sound],
-        there = [clip.start - clip.offset, clip.start - clip.offset + src.length];
-      const a = Math.max(this.x(heard[0]), 0),
-        b = Math.min(this.x(heard[1]), w);
-      g.fillStyle = cloth;
-      g.fillRect(a, top, Math.max(b - a, 0), half - 2);
-      for (const [x0, x1, alpha] of [
-        [Math.max(this.x(there[0]), 0), Math.min(this.x(there[1]), w), 0.35],
-        [a, b, 1],
-      ]) {
-        if (x1 <= x0) continue;
-        g.globalAlpha = alpha;
-        waves.draw(g, waveOf(src, src.left, doc), {
-          from: clip.offset + (this.from + x0 * this.perPixel - clip.start),
-          perPixel: this.perPixel,
-          x: Math.round(x0),
-          width: Math.round(x1 - x0),
-          mid: top + half / 2,
-          half: half / 2 - 2,
-          gain: 10 ** (clip.gainDB / 20) * 4,
-          colour: tint,
-        });
-        g.globalAlpha = 1;
-      }
-      // The end of the material.
-      const end = incoming ? this.x(there[0]) : this.x(there[1]);
-      if (end > 0 && end < w) {
-        g.fillStyle = colour.madder;
-        g.fillRect(end - 1, top, 2, half - 2);
-      }
+  }
+
+  /** One side of the sound. @param {CanvasRenderingContext2D} g @param {Clip | undefined} clip @param {{top: number, half: number, w: number, cut: number, incoming: boolean}} at */
+  drawSound(g, clip, { top, half, w, cut, incoming }) {
+    const { doc, waves } = this.tools;
+    const src = clip && doc.sources.get(clip.source),
+      track = clip && doc.tracks.get(clip.track);
+    if (!clip || !src || !track) return;
+    const tint = incoming ? colour.weld : hue(track),
+      cloth = incoming ? colour["weld-cloth"] : colour["woad-cloth"];
+    const heard = incoming ? [cut, clip.start + clip.length] : [clip.start, cut],
+      there = [clip.start - clip.offset, clip.start - clip.offset + src.length];
+    const a = Math.max(this.x(heard[0]), 0),
+      b = Math.min(this.x(heard[1]), w);
+    g.fillStyle = cloth;
+    g.fillRect(a, top, Math.max(b - a, 0), half - 2);
+    for (const [x0, x1, alpha] of [
+      [Math.max(this.x(there[0]), 0), Math.min(this.x(there[1]), w), 0.35],
+      [a, b, 1],
+    ]) {
+      if (x1 <= x0) continue;
+      g.globalAlpha = alpha;
+      waves.draw(g, waveOf(src, src.left, doc), {
+        from: clip.offset + (this.from + x0 * this.perPixel - clip.start),
+        perPixel: this.perPixel,
+        x: Math.round(x0),
+        width: Math.round(x1 - x0),
+        mid: top + half / 2,
+        half: half / 2 - 2,
+        gain: 10 ** (clip.gainDB / 20) * 4,
+        colour: tint,
+      });
+      g.globalAlpha = 1;
     }
-    this.drawWarnings(g, c.picture, sound, h);
-    // The step from the one cut to the other.
+    // The end of the material.
+    const end = incoming ? this.x(there[0]) : this.x(there[1]);
+    if (end > 0 && end < w) {
+      g.fillStyle = colour.madder;
+      g.fillRect(end - 1, top, 2, half - 2);
+    }
+  }
+
+  /** The step from the one cut to the other. @param {CanvasRenderingContext2D} g @param {number} xp @param {number} xs @param {number} w @param {number} h @param {number} late frames that the sound cuts later */
+  drawStep(g, xp, xs, w, h, late) {
     g.strokeStyle = g.fillStyle = colour.teal;
     g.lineWidth = 2.5;
     g.beginPath();
@@ -148,14 +160,12 @@ export class SplitLine extends EventTarget {
     g.lineTo(xs, bar + step / 2);
     g.lineTo(xs, h);
     g.stroke();
-    const lead = -Math.round(framesOf(c.sound - c.picture, p) * 10) / 10 || 0,
+    const lead = -Math.round(late * 10) / 10 || 0,
       text = lead ? `sound ${leadWords(lead)}` : "straight: picture and sound cut together";
     g.font = "600 12.5px 'Atkinson Next', sans-serif";
     const tw = g.measureText(text).width,
       tx = Math.min(Math.max(xp, xs) + 10, w - tw - 6);
     g.fillText(text, tx, bar + step / 2 + 4);
-    this.grip(g, xp, bar - 9);
-    this.grip(g, xs, sound + (h - sound) / 2 - 9);
   }
 
   /** Where other words or knocks begin to be heard. @param {CanvasRenderingContext2D} g @param {number} cut @param {number} top @param {number} h */
@@ -233,7 +243,6 @@ export class SplitLine extends EventTarget {
     if (e.button !== 0 || !what || !c || !s?.cut) return;
     const cut = s.cut,
       start = e.clientX;
-    this.canvas.setPointerCapture(e.pointerId);
     /** @type {[string, Record<string, unknown>] | null} */
     let want = null;
     const rehearsal = new Rehearsal(
@@ -248,19 +257,10 @@ export class SplitLine extends EventTarget {
       },
       true,
     );
-    const stop = new AbortController(),
-      signal = stop.signal;
-    const end = (/** @type {boolean} */ kept) => {
-      stop.abort();
-      rehearsal.end();
-      t.rehearse(null);
-      this.redraw();
-      if (kept && want) this.dispatchEvent(new CustomEvent("edit", { detail: { kind: want[0], what: want[1], nearest: true } }));
-    };
-    this.canvas.addEventListener(
-      "pointermove",
-      (m) => {
-        if (!want && Math.abs(m.clientX - start) < 3) return;
+    drag(e, {
+      on: this.canvas,
+      still: 3,
+      move: (m) => {
         const raw = (m.clientX - start) * this.perPixel;
         if (what === "sound") {
           // In whole frames, unless ctrl holds snapping off.
@@ -275,10 +275,12 @@ export class SplitLine extends EventTarget {
         }
         rehearsal.try(want[0], want[1]);
       },
-      { signal },
-    );
-    this.canvas.addEventListener("pointerup", () => end(true), { signal });
-    this.canvas.addEventListener("pointercancel", () => end(false), { signal });
-    addEventListener("keydown", (k) => k.key === "Escape" && end(false), { signal });
+      end: (kept) => {
+        rehearsal.end();
+        t.rehearse(null);
+        this.redraw();
+        if (kept && want) this.dispatchEvent(new CustomEvent("edit", { detail: { kind: want[0], what: want[1], nearest: true } }));
+      },
+    });
   }
 }

@@ -1,9 +1,10 @@
 // Sources at the bench: marking stretches, laying them in, bringing files in.
 
 import { el, panel } from "../lib/panel.js";
+import { drag } from "../lib/drag.js";
 import { Problem, get, say, send } from "../app/api.js";
 import { fit } from "../lib/canvas.js";
-import { Rehearsal } from "../app/doc.js";
+import { Rehearsal } from "../app/rehearsal.js";
 import { isList } from "../dialogs/lists.js";
 import { drawMini } from "./sourceview.js";
 import { frames, span, at as timecode, typed } from "../lib/timecode.js";
@@ -157,17 +158,27 @@ export const sources = (app) =>
       app.timeline.show(clip.start, clip.start + clip.length);
       app.page.hint = `Inserted at ${timecode(clip.start, app.doc.props)}; the playhead is after it.`;
     },
+    /** Lays a stretch of a source where it was dropped. @param {Listed} s @param {{track: number, start: number}} to @param {{offset: number, length: number}} stretch @param {string} name */
+    put(s, to, stretch, name) {
+      if (s.picture) {
+        app.listen.seek(to.start);
+        app.session.mark = { ...app.session.mark, from: stretch.offset, to: stretch.offset + stretch.length };
+        void app.lists.layShot(s);
+        return;
+      }
+      void app.mend
+        .edit("place", { source: s.id, ...to, ...stretch, name, later: app.session.later }, undefined, true)
+        .then((/** @type {Changed | null} */ c) => c && this.laid(c));
+    },
     /** Drags a source from the list onto a track. @param {PointerEvent} e @param {Listed} s */
     takeHold(e, s) {
       if (e.button !== 0) return;
-      const from = { x: e.clientX, y: e.clientY },
-        stretch =
-          app.session.source?.id === s.id
-            ? { offset: app.session.mark.from, length: app.session.mark.to - app.session.mark.from }
-            : { offset: 0, length: s.length };
+      const stretch =
+        app.session.source?.id === s.id
+          ? { offset: app.session.mark.from, length: app.session.mark.to - app.session.mark.from }
+          : { offset: 0, length: s.length };
       const t = app.timeline,
-        name = app.session.source?.id === s.id ? this.nameOfStretch() : s.name;
-      let moved = false;
+        name = app.session.source?.id === s.id ? (this.nameOfStretch() ?? s.name) : s.name;
       /** @type {{track: number, start: number} | null} */
       let to = null;
       const rehearsal = new Rehearsal(
@@ -182,53 +193,32 @@ export const sources = (app) =>
         },
         true,
       );
-      const stop = new AbortController(),
-        signal = stop.signal;
-      addEventListener(
-        "pointermove",
-        (m) => {
-          if (!moved && Math.hypot(m.clientX - from.x, m.clientY - from.y) < 6) return;
-          moved = true;
-          const box = el("lanes").getBoundingClientRect(),
-            row = t.rowAt(m.clientY - box.top);
-          const inside = row && m.clientX >= box.left && m.clientY >= box.top;
-          to = inside ? { track: row.track.id, start: Math.max(t.snapAt(t.sample(m.clientX - box.left), m), 0) } : null;
-          t.words = to
-            ? { x: m.clientX - box.left, y: m.clientY - box.top, lines: t.words?.lines ?? [], stops: t.words?.stops ?? "" }
-            : null;
-          if (to && s.picture)
-            t.words = {
-              x: m.clientX - box.left,
-              y: m.clientY - box.top,
-              lines: [`${name}, with its sound`],
-              stops: app.doc.tracks.get(to.track)?.role === "picture" ? "" : "Pictures go onto a track of pictures.",
-            };
-          else if (to) rehearsal.try("place", { source: s.id, ...to, ...stretch, name, later: app.session.later });
+      const box = el("lanes").getBoundingClientRect();
+      drag(e, {
+        still: 6,
+        move: (m) => {
+          const row = t.rowAt(m.clientY - box.top),
+            at = { x: m.clientX - box.left, y: m.clientY - box.top };
+          to = row && at.x >= 0 && at.y >= 0 ? { track: row.track.id, start: Math.max(t.snapAt(t.sample(at.x), m), 0) } : null;
+          t.words = to && { ...at, lines: t.words?.lines ?? [], stops: t.words?.stops ?? "" };
+          if (to && s.picture) {
+            const fits = app.doc.tracks.get(to.track)?.role === "picture";
+            t.words = { ...at, lines: [`${name}, with its sound`], stops: fits ? "" : "Pictures go onto a track of pictures." };
+          } else if (to) rehearsal.try("place", { source: s.id, ...to, ...stretch, name, later: app.session.later });
           else {
             t.rehearse(null);
             app.page.hint = "Drag onto a track";
           }
         },
-        { signal },
-      );
-      const end = (/** @type {boolean} */ kept) => {
-        stop.abort();
-        rehearsal.end();
-        t.words = null;
-        t.rehearse(null);
-        if (!kept) return;
-        if (!moved) this.showSource(s.id);
-        else if (to && s.picture) {
-          app.listen.seek(to.start);
-          app.session.mark = { ...app.session.mark, from: stretch.offset, to: stretch.offset + stretch.length };
-          void app.lists.layShot(s);
-        } else if (to)
-          void app.mend
-            .edit("place", { source: s.id, ...to, ...stretch, name, later: app.session.later }, undefined, true)
-            .then((/** @type {Changed | null} */ c) => c && this.laid(c));
-      };
-      addEventListener("pointerup", () => end(true), { signal });
-      addEventListener("keydown", (k) => k.key === "Escape" && end(false), { signal });
+        end: (kept, moved) => {
+          rehearsal.end();
+          t.words = null;
+          t.rehearse(null);
+          if (!kept) return;
+          if (!moved) this.showSource(s.id);
+          else if (to) this.put(s, to, stretch, name);
+        },
+      });
     },
     listenSource() {
       const s = app.session.source;

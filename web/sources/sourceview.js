@@ -1,6 +1,7 @@
 // A source, large: its waveform, the stretch that is marked in it, and where it
 // is being listened to.
 
+import { drag } from "../lib/drag.js";
 import { fit, paint } from "../lib/canvas.js";
 import { colour, hue } from "../lib/colours.js";
 import { span as say } from "../lib/timecode.js";
@@ -164,6 +165,12 @@ export class SourceView extends EventTarget {
       );
     this.drawQuiet(g, s, h);
     this.drawUsed(g, s, w, h);
+    this.drawGrips(g, w, h);
+    this.drawAxis(g, w, h);
+  }
+
+  /** The ends of what is marked, and where it is heard. @param {CanvasRenderingContext2D} g @param {number} w @param {number} h */
+  drawGrips(g, w, h) {
     g.strokeStyle = colour.ink;
     g.fillStyle = colour.raised;
     g.lineWidth = 1.5;
@@ -187,6 +194,10 @@ export class SourceView extends EventTarget {
       g.lineTo(x, h - 26);
       g.stroke();
     }
+  }
+
+  /** Times of the recording. @param {CanvasRenderingContext2D} g @param {number} w @param {number} h */
+  drawAxis(g, w, h) {
     const rate = this.doc.props.sampleRate,
       seconds = ((w - 28) * this.perPixel) / rate;
     const step =
@@ -218,30 +229,22 @@ export class SourceView extends EventTarget {
     const middle = (this.box.h - 30) / 2 + 4,
       onGrip = (/** @type {number} */ edge) => Math.abs(x - this.x(edge)) <= 6 && Math.abs(e.clientY - box.top - middle) <= 11;
     const fixed = onGrip(this.in) ? this.out : onGrip(this.out) ? this.in : start;
-    let moved = false;
-    this.canvas.setPointerCapture(e.pointerId);
-    const stop = new AbortController(),
-      signal = stop.signal;
-    this.canvas.addEventListener(
-      "pointermove",
-      (m) => {
-        if (!moved && Math.abs(m.clientX - e.clientX) < 3) return;
-        moved = true;
+    const was = [this.in, this.out];
+    drag(e, {
+      on: this.canvas,
+      still: 3,
+      move: (m) => {
         this.mark(fixed, sample(m));
         this.hint(`Marked: ${say(this.out - this.in, this.doc.props)} of ${s.name}`);
       },
-      { signal },
-    );
-    const end = () => {
-      stop.abort();
-      if (!moved) {
+      end: (kept, moved) => {
+        if (!kept) this.mark(was[0], was[1]);
+        if (moved || !kept) return;
         this.playhead = Math.min(Math.max(start, 0), s.length);
         this.dispatchEvent(new CustomEvent("place", { detail: this.playhead }));
         this.redraw();
-      }
-    };
-    this.canvas.addEventListener("pointerup", end, { signal });
-    this.canvas.addEventListener("pointercancel", () => stop.abort(), { signal });
+      },
+    });
   }
 
   /** Which stretches clips of the reel play already. @param {CanvasRenderingContext2D} g @param {Source} s @param {number} w @param {number} h */

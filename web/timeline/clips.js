@@ -1,6 +1,7 @@
 // Clips and tracks at the bench: choosing them and their settings.
 
 import { dye } from "../lib/colours.js";
+import { drag } from "../lib/drag.js";
 import { el, panel } from "../lib/panel.js";
 import { format, frameOf, frames, span, at as timecode, typed } from "../lib/timecode.js";
 
@@ -165,6 +166,26 @@ export const clips = (app) =>
     chooseTrackClips() {
       this.chooseClips((app.doc.lanes.get(app.session.track?.id ?? 0) ?? []).map((c) => c.id));
     },
+    /** Shows a track as high as it would be. @param {any} row @param {number} percent of the usual height */
+    heightTo(row, percent) {
+      const height = Math.round(Math.min(Math.max(percent, 50), 400)),
+        t = app.doc.tracks.get(row.id);
+      if (t) app.doc.tracks.set(row.id, { ...t, height });
+      app.page.hint = `${row.name}: ${height} % of the usual height`;
+      this.takeLayout();
+      return height;
+    },
+    /** Shows where a track would be put, and gives its place. @param {any} row @param {number} from its place now @param {number} y */
+    placeTo(row, from, y) {
+      const rows = app.timeline.layout(),
+        slot = rows.filter((r) => y > r.top + r.height / 2).length,
+        to = slot > from ? slot - 1 : slot,
+        last = rows.at(-1);
+      app.timeline.slot = { y: slot < rows.length ? rows[slot].top : (last?.top ?? 0) + (last?.height ?? 0) + 2 };
+      const above = app.doc.order().filter((t) => t.id !== row.id)[to - 1];
+      app.page.hint = `${row.name} ${to === from ? "stays where it is" : above ? `below ${above.name}` : "above the others"}`;
+      return to;
+    },
     /** Takes hold of a track's head: dragged up or down it is put elsewhere, at its lower edge its height is set. @param {PointerEvent} e @param {any} row */
     holdTrack(e, row) {
       if (e.button !== 0 || /** @type {HTMLElement} */ (e.target).closest("[data-own]")) return;
@@ -173,52 +194,24 @@ export const clips = (app) =>
       const order = app.doc.order(),
         from = order.findIndex((t) => t.id === row.id),
         usual = row.height / ((row.percent || 100) / 100);
-      let moved = false,
-        to = from,
-        height = 0;
-      const stop = new AbortController(),
-        signal = stop.signal;
-      addEventListener(
-        "pointermove",
-        (m) => {
-          if (!moved && Math.abs(m.clientY - e.clientY) < 5) return;
-          moved = true;
-          if (low) {
-            height = Math.round(Math.min(Math.max(((row.height + m.clientY - e.clientY) / usual) * 100, 50), 400));
-            const t = app.doc.tracks.get(row.id);
-            if (t) app.doc.tracks.set(row.id, { ...t, height });
-            app.page.hint = `${row.name}: ${height} % of the usual height`;
-            this.takeLayout();
-            app.timeline.redraw();
-            return;
-          }
-          const y = m.clientY - el("lanes").getBoundingClientRect().top + el("tracks").scrollTop,
-            rows = app.timeline.layout();
-          const slot = rows.filter((r) => y > r.top + r.height / 2).length;
-          to = slot > from ? slot - 1 : slot;
-          app.timeline.slot = { y: slot < rows.length ? rows[slot].top : (rows.at(-1)?.top ?? 0) + (rows.at(-1)?.height ?? 0) + 2 };
-          app.page.hint =
-            to === from
-              ? `${row.name} stays where it is`
-              : `${row.name} ${to === 0 ? "above the others" : `below ${order.filter((t) => t.id !== row.id)[to - 1].name}`}`;
+      let to = from,
+        height = row.percent;
+      drag(e, {
+        still: 5,
+        move: (m) => {
+          if (low) height = this.heightTo(row, ((row.height + m.clientY - e.clientY) / usual) * 100);
+          else to = this.placeTo(row, from, m.clientY - el("lanes").getBoundingClientRect().top + el("tracks").scrollTop);
           app.timeline.redraw();
         },
-        { signal },
-      );
-      const end = (/** @type {boolean} */ kept) => {
-        stop.abort();
-        app.timeline.slot = null;
-        app.timeline.redraw();
-        if (!moved) {
-          if (kept) this.chooseTrack(row, e.shiftKey);
-        } else if (low) {
-          void app.mend.edit("setTrack", { track: row.id, height: kept ? height : row.percent });
-        } else if (kept && to !== from) {
-          void app.mend.edit("moveTrack", { track: row.id, to });
-        }
-      };
-      addEventListener("pointerup", () => end(true), { signal });
-      addEventListener("keydown", (k) => k.key === "Escape" && end(false), { signal });
+        end: (kept, moved) => {
+          app.timeline.slot = null;
+          app.timeline.redraw();
+          if (kept && !moved) this.chooseTrack(row, e.shiftKey);
+          else if (moved && low && kept) void app.mend.edit("setTrack", { track: row.id, height });
+          else if (moved && low) this.heightTo(row, row.percent);
+          else if (kept && to !== from) void app.mend.edit("moveTrack", { track: row.id, to });
+        },
+      });
     },
     /** @param {string} v */
     renameTrack(v) {

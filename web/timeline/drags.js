@@ -2,7 +2,7 @@
 // server and drawn; where it cannot go further, it says why and stays there.
 
 import { Problem } from "../app/api.js";
-import { Rehearsal } from "../app/doc.js";
+import { Rehearsal } from "../app/rehearsal.js";
 import { at as timecode, frameLength, frames, shift, span as say } from "../lib/timecode.js";
 
 /** @typedef {import("./timeline.js").Timeline} Timeline */
@@ -143,6 +143,28 @@ export function dragSlide(t, e, clip) {
   });
 }
 
+/** What a move says of itself. @param {DryRun} r @param {Clip} clip @param {number} by @param {Props} p */
+const movedWords = (r, clip, by, p) =>
+  [`${shift(by, p)}, at ${timecode(clip.start + by, p)}`, ...(r.outcome.says ?? []).slice(1), ...(r.outcome.notes ?? [])].join(" · ");
+
+/** Shows where clips would come to lie. @param {Timeline} t @param {Clip[]} clips @param {(c: Clip) => number} trackOf @param {number} by @param {boolean} bad @param {string} words */
+function showGhosts(t, clips, trackOf, by, bad, words) {
+  t.ghosts = clips
+    .slice(0, 400)
+    .map((c, i) => ({ track: trackOf(c), start: c.start + by, length: c.length, name: c.name, bad, words: i === 0 ? words : "" }));
+  t.redraw();
+}
+
+/** How far a clip is moved: its head or its tail snaps, whichever is nearer to something. @param {Timeline} t @param {Clip} clip @param {number} raw @param {PointerEvent} m @param {Set<number>} moving @param {boolean} straight it goes up or down */
+function moveBy(t, clip, raw, m, moving, straight) {
+  if (straight && t.session.snapping && !m.ctrlKey && !m.metaKey) return 0;
+  const end = clip.start + clip.length,
+    head = t.snapAt(clip.start + raw, m, moving) - clip.start,
+    tail = t.snapAt(end + raw, m, moving) - end;
+  const grid = t.toFrame(clip.start + raw) - clip.start;
+  return head === grid && tail !== t.toFrame(end + raw) - end ? tail : head;
+}
+
 /**
  * Moves chosen clips, or the one that is taken hold of, in time and between tracks. With alt held one clip
  * may come to lie over its neighbours, and each overlap becomes a blend. @param {Timeline} t @param {PointerEvent} e @param {Clip} clip */
@@ -164,42 +186,20 @@ export function dragClips(t, e, clip) {
   /** What is asked for: a move, or with alt one that blends what overlaps. @param {{clips: number[], by: number, down?: number}} w @returns {[string, Record<string, any>]} */
   const edit = (w) =>
     over
-      ? [
-          "dropBlend",
-          { clip: clip.id, by: w.by, toTrack: order[place(clip.track) + (w.down ?? 0)]?.id, law: t.usual.law, lean: t.usual.lean },
-        ]
+      ? ["dropBlend", { clip: clip.id, by: w.by, toTrack: trackOf(clip), law: t.usual.law, lean: t.usual.lean }]
       : ["move", { ...w, ...(alone ? {} : t.doc.ties.size ? { tied: true } : {}) }];
   /** @type {Edit | undefined} */
   let offer;
+  const trackOf = (/** @type {Clip} */ c) => order[place(c.track) + (what?.down ?? 0)]?.id ?? c.track;
   const ghost = () => {
-    if (!what) return;
-    const w = what;
-    t.ghosts = clips
-      .slice(0, 400)
-      .map((c, i) => ({
-        track: order[place(c.track) + (w.down ?? 0)]?.id ?? c.track,
-        start: c.start + w.by,
-        length: c.length,
-        name: c.name,
-        bad,
-        words: i === 0 ? words : "",
-      }));
-    t.redraw();
+    if (what) showGhosts(t, clips, trackOf, what.by, bad, words);
   };
   const rehearsal = new Rehearsal(t.doc, (r, tried) => {
     if (!what || tried.by !== what.by || "clip" in tried !== over || (!over && tried.down !== what.down)) return;
     bad = r instanceof Problem;
     offer = r instanceof Problem ? r.offer : undefined;
-    words =
-      r instanceof Problem
-        ? `${r.message}${over || ids.length > 1 ? "" : " · with Alt the overlap is blended"}`
-        : over
-          ? (r.outcome.says ?? []).join(" · ")
-          : [
-              `${shift(what.by, p)}, at ${timecode(clip.start + what.by, p)}`,
-              ...(r.outcome.says ?? []).slice(1),
-              ...(r.outcome.notes ?? []),
-            ].join(" · ");
+    if (r instanceof Problem) words = `${r.message}${over || ids.length > 1 ? "" : " · with Alt the overlap is blended"}`;
+    else words = over ? (r.outcome.says ?? []).join(" · ") : movedWords(r, clip, what.by, p);
     t.hint(words);
     ghost();
   });
@@ -210,12 +210,7 @@ export function dragClips(t, e, clip) {
       const pt = t.point(m);
       const raw = Math.round(t.placeOf(m) - from);
       const down = Math.min(Math.max(place(t.rowAt(pt.y)?.track.id ?? clip.track), 0), order.length - 1) - place(clip.track);
-      // The head or the tail snaps, whichever is nearer to something.
-      const head = t.snapAt(clip.start + raw, m, moving) - clip.start,
-        tail = t.snapAt(clip.start + clip.length + raw, m, moving) - clip.start - clip.length;
-      const grid = t.toFrame(clip.start + raw) - clip.start;
-      const still = t.session.snapping && !m.ctrlKey && !m.metaKey && Math.abs(pt.x - start.x) < 7; // it goes straight up or down
-      const by = still ? 0 : head === grid && tail !== t.toFrame(clip.start + clip.length + raw) - clip.start - clip.length ? tail : head;
+      const by = moveBy(t, clip, raw, m, moving, Math.abs(pt.x - start.x) < 7);
       what = { clips: ids, by, ...(down ? { down } : {}) };
       // Alone, a clip of sound may be blended with what it comes to lie over.
       alone = m.altKey;

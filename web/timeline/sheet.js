@@ -5,6 +5,8 @@
 export const tab = 16,
   gap = 4,
   head = 118;
+/** Height of a clip's ribbon, its lower strip. */
+export const ribbon = 9;
 /** Pixels between pictures and sound, where split edits are drawn. */
 export const step = 17;
 
@@ -43,8 +45,8 @@ export class Sheet extends EventTarget {
     this.fading = null;
     this.follow = true;
     this.dirty = true;
-    /** @type {(() => void) | null} ends the drag that is going on */
-    this.backOut = null;
+    /** Whether something is dragged. */
+    this.dragging = false;
     session.subscribe(["seam", "chosen", "working", "span"], () => this.redraw());
     parts.tracks.addEventListener("scroll", () => {
       this.redraw();
@@ -178,7 +180,7 @@ export class Sheet extends EventTarget {
   /** Moves the playhead. @param {number} at @param {boolean} [playing] */
   movePlayhead(at, playing = false) {
     this.playhead = Math.max(at, 0);
-    if (playing && this.follow && !this.backOut) {
+    if (playing && this.follow && !this.dragging) {
       const x = this.x(this.playhead);
       if (x > this.width * 0.92 || x < 0) this.look(this.playhead - this.width * this.perPixel * 0.1);
     }

@@ -103,7 +103,13 @@ export class Strip {
       else if (begin < 0) begin = k;
     }
     piece(last);
-    // Where the room jumps the ledger says so: the mark of its verdict.
+    this.drawJumps(g, w);
+    this.drawHoles(g, w, h);
+  }
+
+  /** Where the room jumps the ledger says so: the mark of its verdict. @param {CanvasRenderingContext2D} g @param {number} w */
+  drawJumps(g, w) {
+    const t = this.timeline;
     for (const s of t.doc.seams) {
       if (s.accepted || (s.verdict !== "check" && s.verdict !== "mend") || !["room", "struck", "hole"].includes(s.what ?? "")) continue;
       const x = t.x(s.at);
@@ -122,6 +128,11 @@ export class Strip {
       }
       g.fill();
     }
+  }
+
+  /** @param {CanvasRenderingContext2D} g @param {number} w @param {number} h */
+  drawHoles(g, w, h) {
+    const t = this.timeline;
     g.strokeStyle = colour.madder;
     g.lineWidth = 1.5;
     g.setLineDash([3, 2]);

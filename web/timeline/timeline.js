@@ -14,8 +14,9 @@ import {
   dragSpan,
   dragStruck,
 } from "./drags.js";
-import { Lanes, ribbon } from "./lanes.js";
-import { tab } from "./sheet.js";
+import { drag as follow } from "../lib/drag.js";
+import { Lanes } from "./lanes.js";
+import { ribbon, tab } from "./sheet.js";
 import { frameOf, sampleOf, shortAt, span as say } from "../lib/timecode.js";
 
 /** @typedef {{what: string, clip?: Clip, seam?: Seam, track?: Track, end?: "head" | "tail", strike?: Strike, edge?: "from" | "to", other?: Clip}} Hit */
@@ -84,24 +85,7 @@ export class Timeline extends Lanes {
       lane.find((c) => at >= c.start - near / 2 && at <= c.start + c.length + near / 2);
     if (!clip) return { what: "lane", track };
     const wide = clip.length / this.perPixel;
-    if (track.role === "picture") {
-      // The cut of two shots is taken hold of at its middle, their edges above and below it.
-      const i = lane.indexOf(clip),
-        middle = Math.abs(y - (top + tab + (row.height - tab) / 2)) < 9;
-      for (const [a, b] of [
-        [lane[i - 1], clip],
-        [clip, lane[i + 1]],
-      ]) {
-        if (middle && a && b && a.start + a.length === b.start && Math.abs(at - b.start) <= near)
-          return { what: "pictureCut", clip: a, other: b, track };
-      }
-      const grip = Math.min(near, (wide / 3) * this.perPixel);
-      if (inTab) return { what: "tab", clip, track };
-      if (at - clip.start < grip) return { what: "edge", clip, track, end: "head" };
-      if (clip.start + clip.length - at < grip) return { what: "edge", clip, track, end: "tail" };
-      if (y - top > row.height - ribbon) return { what: "ribbon", clip, track };
-      return { what: "frame", clip, track };
-    }
+    if (track.role === "picture") return this.hitShot({ lane, clip, track, at, y, top, row, near });
     if (this.shown.curves && !inTab && y - top < tab + 11) {
       for (const [end, place, f] of /** @type {["head" | "tail", number, Fade][]} */ ([
         ["head", clip.start + clip.fadeIn.length, clip.fadeIn],
@@ -119,6 +103,36 @@ export class Timeline extends Lanes {
     const grip = Math.min(near, (wide / 3) * this.perPixel);
     if (at - clip.start < grip) return { what: "edge", clip, track, end: "head" };
     if (clip.start + clip.length - at < grip) return { what: "edge", clip, track, end: "tail" };
+    const struck = this.hitStruck(clip, track, at, near);
+    if (struck) return struck;
+    if (row.height > 44 && y - top > row.height - ribbon) return { what: "ribbon", clip, track };
+    return { what: "wave", clip, track };
+  }
+
+  /** What lies at a point of a shot. @param {{lane: Clip[], clip: Clip, track: Track, at: number, y: number, top: number, row: {height: number}, near: number}} place @returns {Hit} */
+  hitShot({ lane, clip, track, at, y, top, row, near }) {
+    const inTab = y - top < tab,
+      wide = clip.length / this.perPixel;
+    // The cut of two shots is taken hold of at its middle, their edges above and below it.
+    const i = lane.indexOf(clip),
+      middle = Math.abs(y - (top + tab + (row.height - tab) / 2)) < 9;
+    for (const [a, b] of [
+      [lane[i - 1], clip],
+      [clip, lane[i + 1]],
+    ]) {
+      if (middle && a && b && a.start + a.length === b.start && Math.abs(at - b.start) <= near)
+        return { what: "pictureCut", clip: a, other: b, track };
+    }
+    const grip = Math.min(near, (wide / 3) * this.perPixel);
+    if (inTab) return { what: "tab", clip, track };
+    if (at - clip.start < grip) return { what: "edge", clip, track, end: "head" };
+    if (clip.start + clip.length - at < grip) return { what: "edge", clip, track, end: "tail" };
+    if (y - top > row.height - ribbon) return { what: "ribbon", clip, track };
+    return { what: "frame", clip, track };
+  }
+
+  /** What lies at a place of a clip of what is struck of it. @param {Clip} clip @param {Track} track @param {number} at @param {number} near @returns {Hit | undefined} */
+  hitStruck(clip, track, at, near) {
     for (const k of this.doc.struck.get(clip.id) ?? []) {
       const a = k.from + clip.start - clip.offset,
         b = k.to + clip.start - clip.offset,
@@ -127,8 +141,7 @@ export class Timeline extends Lanes {
       if (Math.abs(at - b) < reach) return { what: "struckEdge", clip, track, strike: k, edge: "to" };
       if (at > a - k.fall.length && at < b + k.rise.length) return { what: "struck", clip, track, strike: k };
     }
-    if (row.height > 44 && y - top > row.height - ribbon) return { what: "ribbon", clip, track };
-    return { what: "wave", clip, track };
+    return undefined;
   }
 
   /** @param {PointerEvent | MouseEvent} e */
@@ -139,7 +152,7 @@ export class Timeline extends Lanes {
 
   /** @param {PointerEvent} e */
   hover(e) {
-    if (this.backOut) return;
+    if (this.dragging) return;
     const { x, y } = this.point(e),
       h = this.hit(x, y),
       lanes = this.parts.lanes;
@@ -291,47 +304,36 @@ export class Timeline extends Lanes {
    * Follows a drag until it ends or is backed out of.
    * @param {PointerEvent} e
    * @param {HTMLElement} target
-   * @param {(e: PointerEvent, moved: boolean) => void} move
+   * @param {(e: PointerEvent) => void} move
    * @param {(moved: boolean, kept: boolean) => void} end
    */
   drag(e, target, move, end) {
-    target.setPointerCapture(e.pointerId);
-    let moved = false;
+    let over = false;
     /** @type {PointerEvent | null} */
     let last = null;
-    const stop = new AbortController(),
-      signal = stop.signal;
     // At the sides of the lanes the view goes along, the faster the further out.
     const along = () => {
-      if (signal.aborted) return;
+      if (over) return;
       const x = last ? this.point(last).x : 0,
         out = x < 0 ? x : x > this.width ? x - this.width : 0;
-      if (last && moved && out && target === this.parts.lanes && !this.box) {
+      if (last && out && target === this.parts.lanes && !this.box) {
         this.look(this.from + Math.sign(out) * Math.min(Math.abs(out) + 20, 200) * 0.08 * this.perPixel);
-        move(last, moved);
+        move(last);
       }
       requestAnimationFrame(along);
     };
     requestAnimationFrame(along);
-    const finish = (/** @type {boolean} */ kept) => {
-      stop.abort();
-      this.backOut = null;
-      end(moved, kept);
-      this.redraw();
-    };
-    target.addEventListener(
-      "pointermove",
-      (m) => {
-        if (!moved && Math.hypot(m.clientX - e.clientX, m.clientY - e.clientY) < 4) return;
-        moved = true;
-        last = m;
-        move(m, moved);
+    this.dragging = true;
+    follow(e, {
+      on: target,
+      move: (m) => move((last = m)),
+      end: (kept, moved) => {
+        over = true;
+        this.dragging = false;
+        end(moved, kept);
+        this.redraw();
       },
-      { signal },
-    );
-    target.addEventListener("pointerup", () => finish(true), { signal });
-    target.addEventListener("pointercancel", () => finish(false), { signal });
-    this.backOut = () => finish(false);
+    });
   }
 
   /** The marker whose flag lies at a point of the ruler. @param {PointerEvent} e */
@@ -344,7 +346,7 @@ export class Timeline extends Lanes {
 
   /** @param {PointerEvent} e */
   overRuler(e) {
-    if (this.backOut) return;
+    if (this.dragging) return;
     const m = this.flagAt(e);
     this.parts.ruler.style.cursor = m ? "grab" : "default";
     this.hint(

@@ -149,7 +149,7 @@ export class Waves {
     let tile = null;
     let tileNo = -1;
     for (let x = 0; x < o.width; x++, first += per) {
-      let a = Math.floor(first),
+      const a = Math.floor(first),
         b = Math.max(Math.ceil(first + per), a + 1);
       let lo = 0,
         hi = 0,

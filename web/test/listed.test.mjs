@@ -1,27 +1,42 @@
 // What is told of a list of seams is held against reckoning it plainly, for random lists.
 import assert from "node:assert/strict";
 import { test } from "node:test";
-import { asks, keyOf, listed, worstOf } from "../../web/ledger/listed.js";
+import { asks, keyOf, listed, worstOf } from "../ledger/listed.js";
 
 let seed = 7;
 const random = (n) => (seed = (seed * 1103515245 + 12345) % 2147483648) % n;
-const list = (n) => Object.freeze(Array.from({ length: n }, (_, i) => {
-  const verdict = ["fine", "mend", "check", "unknown", "muted", ""][random(6)];
-  return Object.freeze({ left: i, right: i + 1, number: i + 1, verdict, accepted: random(5) === 0, score: verdict === "mend" ? 2000 + random(5) : verdict === "check" ? 1000 + random(5) : 0 });
-}));
+const list = (n) =>
+  Object.freeze(
+    Array.from({ length: n }, (_, i) => {
+      const verdict = ["fine", "mend", "check", "unknown", "muted", ""][random(6)];
+      return Object.freeze({
+        left: i,
+        right: i + 1,
+        number: i + 1,
+        verdict,
+        accepted: random(5) === 0,
+        score: verdict === "mend" ? 2000 + random(5) : verdict === "check" ? 1000 + random(5) : 0,
+      });
+    }),
+  );
 
 /** As the list was told before: everything anew each time. */
 function plain(seams, filter, held, key) {
-  const along = seams.filter((s) => (filter === "all" ? true : filter === "fine" ? s.verdict === "fine" || s.accepted : s.verdict === filter && !s.accepted));
+  const along = seams.filter((s) =>
+    filter === "all" ? true : filter === "fine" ? s.verdict === "fine" || s.accepted : s.verdict === filter && !s.accepted,
+  );
   const worst = (s) => (held !== undefined && keyOf(s) === key ? held : asks(s) ? s.score : -1);
   return { along, shown: [...along].sort((a, b) => worst(b) - worst(a) || a.number - b.number) };
 }
 
 test("filters, order and the place that a seam keeps are as reckoned plainly", () => {
   for (let round = 0; round < 400; round++) {
-    const seams = list(random(40)), key = seams.length ? keyOf(seams[random(seams.length)]) : "", held = [undefined, -1, 1000, 1002, 2001, 2004][random(6)];
+    const seams = list(random(40)),
+      key = seams.length ? keyOf(seams[random(seams.length)]) : "",
+      held = [undefined, -1, 1000, 1002, 2001, 2004][random(6)];
     for (const filter of ["all", "mend", "check", "unknown", "fine"]) {
-      const want = plain(seams, filter, held, key), got = listed(seams).through(filter);
+      const want = plain(seams, filter, held, key),
+        got = listed(seams).through(filter);
       assert.deepEqual(got.along, want.along);
       assert.deepEqual(got.sorted(key, held), want.shown);
       assert.deepEqual(got.sorted(key, held), want.shown); // asked again, it is the same
@@ -31,6 +46,6 @@ test("filters, order and the place that a seam keeps are as reckoned plainly", (
     assert.equal(counts.fine, plain(seams, "fine").along.length);
     assert.equal(counts.mend, plain(seams, "mend").along.length);
     for (const s of seams) assert.equal(rows.get(keyOf(s)), s);
-    assert.ok(seams.every((s) => (worstOf(s) >= 0) === asks(s)));
+    assert.ok(seams.every((s) => worstOf(s) >= 0 === asks(s)));
   }
 });

@@ -1,0 +1,19 @@
+// The reel as a whole.
+
+/** @type {import("./registry.js").Entry[]} */
+export const reel = [
+  { id: "undo", name: "Undo", keys: ["ctrl+z"], run: (app) => void app.mend.undoStep(), enabled: (app) => Boolean(app.page.undo) },
+  {
+    id: "redo",
+    name: "Redo",
+    keys: ["ctrl+shift+z", "ctrl+y"],
+    run: (app) => void app.mend.redoStep(),
+    enabled: (app) => Boolean(app.page.redo),
+  },
+  { id: "keep", name: "Save the reel as it is now as a version", keys: ["shift+V"], run: (app) => app.history.keepVersion() },
+  { id: "export", name: "Export", keys: ["shift+E"], run: (app) => app.exporter.openExport() },
+  { id: "guide", name: "First steps: a guide in six steps", keys: [], run: (app) => app.guide.startGuide() },
+  { id: "palette", name: "Command palette", keys: ["ctrl+k"], run: (app) => app.palette.openPalette() },
+  { id: "help", name: "All keys", keys: ["?"], run: (app) => app.keys.help() },
+  { id: "back", name: "Cancel, stop, clear", keys: ["Escape"], run: (app) => app.keys.backOut() },
+];
