@@ -9,7 +9,8 @@ const short = {
       const makesPanel = node.body.type === "CallExpression" && node.body.callee.name === "panel";
       const page = node.id?.name === "sources" || node.id?.name === "keyspage" || node.id?.name === "shelf";
       const lines = node.loc.end.line - node.loc.start.line + 1;
-      if (!makesPanel && !page && lines > most) context.report({ node, message: `This function has ${lines} lines; ${most} are as many as are read at once.` });
+      if (!makesPanel && !page && lines > most)
+        context.report({ node, message: `This function has ${lines} lines; ${most} are as many as are read at once.` });
     };
     return { FunctionDeclaration: check, FunctionExpression: check, ArrowFunctionExpression: check };
   },
@@ -43,5 +44,8 @@ export default [
       "own/short": ["error", 60],
     },
   },
-  { files: ["web/lib/**"], rules: { "no-restricted-imports": ["error", { patterns: [{ group: ["../*"], message: "lib is for what needs no other room." }] }] } },
+  {
+    files: ["web/lib/**"],
+    rules: { "no-restricted-imports": ["error", { patterns: [{ group: ["../*"], message: "lib is for what needs no other room." }] }] },
+  },
 ];

@@ -8,7 +8,15 @@ const axe = readFileSync(createRequire(import.meta.url).resolve("axe-core/axe.mi
 async function faults(page) {
   await page.evaluate(axe);
   const found = await page.evaluate(() => window.axe.run(document, { runOnly: ["wcag2a", "wcag2aa", "wcag21aa", "wcag22aa"] }));
-  return found.violations.flatMap((v) => v.nodes.map((n) => `${v.id}: ${n.html.slice(0, 160)} — ${n.any.map((a) => a.message).join("; ").slice(0, 200)}`));
+  return found.violations.flatMap((v) =>
+    v.nodes.map(
+      (n) =>
+        `${v.id}: ${n.html.slice(0, 160)} — ${n.any
+          .map((a) => a.message)
+          .join("; ")
+          .slice(0, 200)}`,
+    ),
+  );
 }
 
 /** The views, a test each: how to come to what they show, looking at each with a call of look. */
@@ -169,7 +177,7 @@ test("by keys alone: from the ledger through blending, choosing, nudging and tak
   expect(v.reel.clips.some((c) => c.name === "Warden 3")).toBe(true);
   // A clip nudged by a frame at any zoom; a refusal names the free place.
   await page.keyboard.press("Escape");
-  await choose(page, "▸ can set down");
+  await choose(page, "Start of can set down");
   await page.locator("#tracks").focus();
   await page.keyboard.press("5");
   const was = v.reel.clips.find((c) => c.name === "can set down").start;
@@ -190,17 +198,27 @@ test("zoom goes from the whole reel down to single samples", async ({ bench: pag
   for (let i = 0; i < 40; i++) await page.keyboard.press("+");
   await expect.poll(ruler).toBeLessThan(20);
   // A wave of single samples is drawn: dots on a line, in the track's colour.
-  await expect.poll(() => page.evaluate(() => {
-    const c = document.getElementById("lanes"), g = c.getContext("2d"), d = g.getImageData(0, 0, c.width, c.height).data;
-    let plum = 0;
-    for (let i = 0; i < d.length; i += 4) if (Math.abs(d[i] - 109) < 12 && Math.abs(d[i + 1] - 74) < 12 && Math.abs(d[i + 2] - 120) < 12) plum++;
-    return plum;
-  })).toBeGreaterThan(200);
+  await expect
+    .poll(() =>
+      page.evaluate(() => {
+        const c = document.getElementById("lanes"),
+          g = c.getContext("2d"),
+          d = g.getImageData(0, 0, c.width, c.height).data;
+        let plum = 0;
+        for (let i = 0; i < d.length; i += 4)
+          if (Math.abs(d[i] - 109) < 12 && Math.abs(d[i + 1] - 74) < 12 && Math.abs(d[i + 2] - 120) < 12) plum++;
+        return plum;
+      }),
+    )
+    .toBeGreaterThan(200);
   await page.keyboard.press("0");
   await expect.poll(ruler).toBeCloseTo(whole, 0);
 });
 
-test("mending one seam after the other: the list goes on from where one was, and the key puts the preset that is chosen for it", async ({ bench: page, reel }) => {
+test("mending one seam after the other: the list goes on from where one was, and the key puts the preset that is chosen for it", async ({
+  bench: page,
+  reel,
+}) => {
   const mend = page.getByRole("button", { name: /^Mend \d/ });
   await expect(mend).toHaveText("Mend 3");
   await mend.click();

@@ -22,7 +22,10 @@ test.describe("the rough layout becomes the tight one", () => {
       }
       await row.click();
       await page.getByRole("button", { name: "Zoom the timeline to the seam" }).click();
-      const names = title.split(/[→▪▸]/).map((n) => n.trim()), v = await load(reel), { body } = await api("GET", `/reels/${reel}/seams`);
+      const end = /^(Start|End) of (.*)$/.exec(title),
+        names = !end ? title.split(" → ") : end[1] === "Start" ? ["", end[2]] : [end[2], ""],
+        v = await load(reel),
+        { body } = await api("GET", `/reels/${reel}/seams`);
       const name = (id) => v.reel.clips.find((c) => c.id === id)?.name ?? "";
       const seam = body.seams.find((s) => name(s.left) === names[0] && name(s.right) === names[1]).at;
       return { ...(await zoomed(page, reel, seam)), seam };
@@ -45,7 +48,7 @@ test.describe("the rough layout becomes the tight one", () => {
     await done();
     // The hole: what comes later closes up on all tracks.
     await page.getByRole("radio", { name: "follow" }).click();
-    await at("Warden 2 ▪");
+    await at("End of Warden 2");
     await page.getByRole("button", { name: "Close the gap" }).click();
     await done();
     await at("Grower 2 → Grower 3");
@@ -78,7 +81,7 @@ test.describe("the rough layout becomes the tight one", () => {
     await drag(p.x(p.seam) + 300, await p.y("Grower", "ribbon"), p.x(p.seam - 10 * 1920) + 300);
     await done();
     // The door goes back up to its own track.
-    p = await at("▸ door");
+    p = await at("Start of door");
     await drag(p.x(p.seam) + 20, await p.y("Music", "tab"), p.x(p.seam) + 21, await p.y("Spots", "tab"));
     await done();
 
@@ -108,7 +111,9 @@ test.describe("the rough layout becomes the tight one", () => {
         if ((await chosen.textContent()).includes(title)) return;
         // An edit may number the seams anew meanwhile: the title tells as well.
         const here = async () => `${await heading.textContent()} ${await chosen.textContent()}`;
-        const before = await here(), was = await heading.textContent(), count = parseInt(await page.locator("footer .num").textContent(), 10);
+        const before = await here(),
+          was = await heading.textContent(),
+          count = parseInt(await page.locator("footer .num").textContent(), 10);
         if (was === `Seam ${count}`) key = "p";
         await press(key);
         await expect.poll(here).not.toBe(before);
@@ -120,7 +125,7 @@ test.describe("the rough layout becomes the tight one", () => {
     await press("1");
     await did("{", "{");
     await press("f");
-    await to("Warden 2 ▪");
+    await to("End of Warden 2");
     await did("Alt+c");
     await to("Grower 2 → Grower 3");
     await did("b");
@@ -137,7 +142,7 @@ test.describe("the rough layout becomes the tight one", () => {
     await press("5");
     await did("Delete");
     await press("Escape");
-    await to("▸ door");
+    await to("Start of door");
     await press("5");
     await did("Alt+ArrowUp");
     await press("Escape");
@@ -154,7 +159,9 @@ test.describe("the rough layout becomes the tight one", () => {
 test("the middle of a clip goes in one gesture: mark a span, delete; and closes with the other key", async ({ bench: page, reel }) => {
   await choose(page, "Warden 3 → Warden 4");
   await page.locator("#tracks").press("z");
-  const [warden] = await clipsOf(reel, "Warden 3"), p = await zoomed(page, reel, warden.start + warden.length), y = await p.y("Warden", "wave");
+  const [warden] = await clipsOf(reel, "Warden 3"),
+    p = await zoomed(page, reel, warden.start + warden.length),
+    y = await p.y("Warden", "wave");
   const mark = async () => {
     await page.mouse.move(p.x(warden.start + warden.length - 60000), y);
     await page.mouse.down();
@@ -189,7 +196,9 @@ test("the middle of a clip goes in one gesture: mark a span, delete; and closes 
 test("a drag stops where the material ends, says why, and the word is kept", async ({ bench: page, reel }) => {
   await choose(page, "opening bed a → opening bed b");
   await page.locator("#tracks").press("z");
-  const [left] = await clipsOf(reel, "opening bed a"), p = await zoomed(page, reel, left.start + left.length), y = await p.y("Music", "knot");
+  const [left] = await clipsOf(reel, "opening bed a"),
+    p = await zoomed(page, reel, left.start + left.length),
+    y = await p.y("Music", "knot");
   const x = p.x(left.start + left.length);
   await page.mouse.move(x, y);
   await page.mouse.down();
@@ -210,10 +219,15 @@ test("a drag stops where the material ends, says why, and the word is kept", asy
   expect((await clipsOf(reel, "opening bed a"))[0]).toEqual(left);
 });
 
-test("copy, cut and paste over tracks, with the blends inside; where there is no room the way out is one click", async ({ bench: page, reel }) => {
-  const before = await load(reel), lines = before.reel.clips.filter((c) => /^(Warden|Grower) [12]$/.test(c.name));
-  const from = Math.min(...lines.map((c) => c.start)), to = Math.max(...lines.map((c) => c.start + c.length));
-  await choose(page, "▸ Warden 1");
+test("copy, cut and paste over tracks, with the blends inside; where there is no room the way out is one click", async ({
+  bench: page,
+  reel,
+}) => {
+  const before = await load(reel),
+    lines = before.reel.clips.filter((c) => /^(Warden|Grower) [12]$/.test(c.name));
+  const from = Math.min(...lines.map((c) => c.start)),
+    to = Math.max(...lines.map((c) => c.start + c.length));
+  await choose(page, "Start of Warden 1");
   await page.locator("#tracks").press("Shift+ArrowDown"); // the Grower's track as well
   await page.keyboard.press("a");
   await expect(page.getByRole("heading", { name: /clips$/ })).toBeVisible();
@@ -224,7 +238,7 @@ test("copy, cut and paste over tracks, with the blends inside; where there is no
   await page.goto(`${url()}/reels/${reel}?at=${from}`);
   await expect(page.locator(".seamrow").first()).toBeVisible();
   // Both voices' first two clips by clicks, the second with shift.
-  for (const [i, title] of ["▸ Warden 1", "▸ Grower 1"].entries()) {
+  for (const [i, title] of ["Start of Warden 1", "Start of Grower 1"].entries()) {
     await choose(page, title);
     await page.locator("#tracks").press("5");
     if (i === 0) await page.keyboard.press("Control+c");
@@ -239,7 +253,7 @@ test("copy, cut and paste over tracks, with the blends inside; where there is no
   // A span over two tracks, cut out and pasted at the end: all as it was, elsewhere.
   await api("POST", `/reels/${reel}/edits`, { base: 3, edit: { do: "addMarker", with: { at: to + 48000 * 60, text: "far" } } });
   await saved(page, 4);
-  await choose(page, "▸ Warden 1");
+  await choose(page, "Start of Warden 1");
   await page.locator("#tracks").press("Shift+ArrowDown");
   await page.keyboard.press("i");
   await choose(page, "Warden 2 → Warden 3");
@@ -252,7 +266,8 @@ test("copy, cut and paste over tracks, with the blends inside; where there is no
   for (let i = 0; i < 5; i++) await page.keyboard.press("'");
   await page.keyboard.press("Control+v");
   await saved(page, 6);
-  const after = await load(reel), pasted = after.reel.clips.filter((c) => c.name === "Warden 1" || c.name === "Warden 2");
+  const after = await load(reel),
+    pasted = after.reel.clips.filter((c) => c.name === "Warden 1" || c.name === "Warden 2");
   expect(pasted).toHaveLength(2);
   expect(pasted[0].start).toBe(to + 48000 * 60);
   const blend = after.reel.blends.find((b) => b.left === pasted[0].id);
@@ -260,13 +275,18 @@ test("copy, cut and paste over tracks, with the blends inside; where there is no
 });
 
 test("a recording is cut into named stretches in a row, and a gap is filled exactly from either end", async ({ bench: page, reel }) => {
-  const v = await load(reel), source = v.reel.sources.find((s) => s.name === "spot effects");
+  const v = await load(reel),
+    source = v.reel.sources.find((s) => s.name === "spot effects");
   await page.goto(`${url()}/reels/${reel}?source=${source.id}&at=${48000 * 100}`);
   await expect(page.getByLabel("In, s")).toBeVisible();
   await page.getByLabel("Track to insert on").selectOption({ label: "Spots" });
   await page.locator("#stretch-name").fill("rattle 1");
   let revision = 1;
-  for (const [a, b] of [[0.25, 1], [2.5, 3.75], [5, 5.5]]) {
+  for (const [a, b] of [
+    [0.25, 1],
+    [2.5, 3.75],
+    [5, 5.5],
+  ]) {
     await page.getByLabel("In, s").fill(String(a));
     await page.getByLabel("In, s").press("Enter");
     await page.getByLabel("Out, s").fill(String(b));
@@ -275,7 +295,11 @@ test("a recording is cut into named stretches in a row, and a gap is filled exac
     await saved(page, ++revision);
   }
   const rattles = (await load(reel)).reel.clips.filter((c) => c.name.startsWith("rattle")).sort((a, b) => a.start - b.start);
-  expect(rattles.map((c) => [c.name, c.offset, c.length])).toEqual([["rattle 1", 12000, 36000], ["rattle 2", 120000, 60000], ["rattle 3", 240000, 24000]]);
+  expect(rattles.map((c) => [c.name, c.offset, c.length])).toEqual([
+    ["rattle 1", 12000, 36000],
+    ["rattle 2", 120000, 60000],
+    ["rattle 3", 240000, 24000],
+  ]);
   expect(rattles[1].start).toBe(rattles[0].start + rattles[0].length);
   // The middle one goes; its place is filled from the in point, then to the out point.
   const hole = rattles[1];
@@ -302,7 +326,10 @@ test("a recording is cut into named stretches in a row, and a gap is filled exac
   expect(await fill()).toMatchObject({ length: hole.length, offset: 9 * 48000 - hole.length });
 });
 
-test("steps are gone to by a click, also those of another way; versions are kept, opened and gone back to", async ({ bench: page, reel }) => {
+test("steps are gone to by a click, also those of another way; versions are kept, opened and gone back to", async ({
+  bench: page,
+  reel,
+}) => {
   const first = await laid(reel);
   await page.getByRole("tab", { name: "History" }).click();
   await page.getByLabel("Name of a version").fill("before the trims");
@@ -365,7 +392,8 @@ test("markers: put, named, jumped to, snapped to, moved, removed", async ({ benc
   expect(await marks()).toContain("breath");
   const { at } = (await load(reel)).reel.markers.find((m) => m.text === "breath");
   await page.locator("#tracks").press("Home");
-  const time = page.locator("#timecode"), start = await time.inputValue();
+  const time = page.locator("#timecode"),
+    start = await time.inputValue();
   for (let i = 0; i < 4; i++) await page.keyboard.press("'");
   for (let i = 0; i < 4; i++) await page.keyboard.press(";");
   await page.keyboard.press("'");
@@ -374,7 +402,10 @@ test("markers: put, named, jumped to, snapped to, moved, removed", async ({ benc
   await page.getByRole("tab", { name: "Seams" }).click();
   await choose(page, "Warden 2 → Warden 3");
   await page.locator("#tracks").press("z");
-  const [left] = await clipsOf(reel, "Warden 2"), cut = left.start + left.length, p = await zoomed(page, reel, cut), y = await p.y("Warden", "knot");
+  const [left] = await clipsOf(reel, "Warden 2"),
+    cut = left.start + left.length,
+    p = await zoomed(page, reel, cut),
+    y = await p.y("Warden", "knot");
   await page.mouse.move(p.x(cut), y);
   await page.mouse.down();
   await page.mouse.move(p.x(at) - 4, y, { steps: 6 });
@@ -393,7 +424,12 @@ test("markers: put, named, jumped to, snapped to, moved, removed", async ({ benc
   await saved(page, 6);
   expect((await clipsOf(reel, "Warden 3"))[0].start).not.toBe(at);
   await page.getByRole("tab", { name: "Markers" }).click();
-  await page.locator("[data-marker]").filter({ has: page.locator("input") }).nth(1).getByRole("button", { name: "Remove the marker" }).click();
+  await page
+    .locator("[data-marker]")
+    .filter({ has: page.locator("input") })
+    .nth(1)
+    .getByRole("button", { name: "Remove the marker" })
+    .click();
   await saved(page, 7);
   expect(await marks()).toHaveLength(3);
 });
@@ -401,7 +437,8 @@ test("markers: put, named, jumped to, snapped to, moved, removed", async ({ benc
 test("tracks: locked, reordered, coloured, tall, keeping their time; the keys work on several", async ({ bench: page, reel }) => {
   const order = async () => (await load(reel)).reel.tracks.sort((a, b) => a.place - b.place || a.id - b.id).map((t) => t.name);
   const heads = page.locator(".trackhead");
-  const a = await heads.nth(0).boundingBox(), c = await heads.nth(2).boundingBox();
+  const a = await heads.nth(0).boundingBox(),
+    c = await heads.nth(2).boundingBox();
   await page.mouse.move(a.x + 60, a.y + 12);
   await page.mouse.down();
   await page.mouse.move(c.x + 60, c.y + c.height - 4, { steps: 8 });
@@ -412,7 +449,8 @@ test("tracks: locked, reordered, coloured, tall, keeping their time; the keys wo
   await saved(page, 3);
   expect(await order()).toEqual(["Grower", "Room tone", "Warden", "Music", "Spots"]);
   // The height is dragged at the lower edge of a head.
-  const musicHead = heads.filter({ hasText: "Music" }), music = await musicHead.boundingBox();
+  const musicHead = heads.filter({ hasText: "Music" }),
+    music = await musicHead.boundingBox();
   await page.mouse.move(music.x + 60, music.y + music.height - 3);
   await page.mouse.down();
   await page.mouse.move(music.x + 60, music.y + music.height + 37, { steps: 6 });
@@ -422,7 +460,9 @@ test("tracks: locked, reordered, coloured, tall, keeping their time; the keys wo
   await page.getByLabel("Colour").selectOption("rose");
   await page.getByLabel(/Not rippled/).check();
   await page.getByLabel("Locked").check();
-  await expect.poll(async () => (await load(reel)).reel.tracks.find((t) => t.name === "Music")).toMatchObject({ colour: "rose", stays: true, locked: true });
+  await expect
+    .poll(async () => (await load(reel)).reel.tracks.find((t) => t.name === "Music"))
+    .toMatchObject({ colour: "rose", stays: true, locked: true });
   // A locked track refuses, and unlocking is one click away.
   await choose(page, "opening bed a → opening bed b");
   await page.locator("#tracks").press("3");
@@ -431,7 +471,8 @@ test("tracks: locked, reordered, coloured, tall, keeping their time; the keys wo
   await page.getByRole("button", { name: "Unlock it" }).click();
   await expect.poll(async () => (await load(reel)).reel.tracks.find((t) => t.name === "Music").locked).toBe(false);
   // Clips after the playhead on two tracks, chosen by keys and moved together by a millisecond.
-  const before = await load(reel), at = 48000 * 50;
+  const before = await load(reel),
+    at = 48000 * 50;
   await page.goto(`${url()}/reels/${reel}?at=${at}`);
   await expect(page.locator(".seamrow").first()).toBeVisible();
   await page.locator("#tracks").focus();
@@ -442,7 +483,11 @@ test("tracks: locked, reordered, coloured, tall, keeping their time; the keys wo
   const revision = before.revision;
   await page.keyboard.press("Alt+]");
   await expect.poll(async () => (await load(reel)).revision).toBe(revision + 1);
-  const after = await load(reel), top = before.reel.tracks.sort((x, y) => x.place - y.place || x.id - y.id).slice(0, 2).map((t) => t.id);
+  const after = await load(reel),
+    top = before.reel.tracks
+      .sort((x, y) => x.place - y.place || x.id - y.id)
+      .slice(0, 2)
+      .map((t) => t.id);
   for (const c of before.reel.clips) {
     const now = after.reel.clips.find((o) => o.id === c.id);
     expect(now.start - c.start).toBe(top.includes(c.track) && c.start >= at ? 48 : 0);
@@ -458,16 +503,28 @@ test("clips are chosen by a box, and the drag of an edge of two microphones trim
   await page.mouse.move(lanes.x + lanes.width - 5, lanes.y + 130, { steps: 6 });
   await page.mouse.up();
   await page.keyboard.up("Control");
-  const v = await load(reel), names = new Set(["Warden", "Grower"]), ids = new Set(v.reel.tracks.filter((t) => names.has(t.name)).map((t) => t.id));
+  const v = await load(reel),
+    names = new Set(["Warden", "Grower"]),
+    ids = new Set(v.reel.tracks.filter((t) => names.has(t.name)).map((t) => t.id));
   await expect(page.getByRole("heading", { name: `${v.reel.clips.filter((c) => ids.has(c.track)).length} clips` })).toBeVisible();
   await page.keyboard.press("Escape");
   await expect(page.getByRole("heading", { name: /clips$/ })).toBeHidden();
   // A take on two tracks: both are chosen, one edge is dragged, both are trimmed and what comes later follows once.
-  const source = v.reel.sources.find((s) => s.name === "warden take 3").id, [spots, music] = ["Spots", "Music"].map((n) => v.reel.tracks.find((t) => t.name === n).id);
+  const source = v.reel.sources.find((s) => s.name === "warden take 3").id,
+    [spots, music] = ["Spots", "Music"].map((n) => v.reel.tracks.find((t) => t.name === n).id);
   let { revision } = v;
-  const start = 48000 * 110, made = [];
-  for (const [track, at, length] of [[spots, start, 96000], [music, start, 96000], [spots, start + 96000, 48000], [music, start + 200000, 48000]]) {
-    const { body } = await api("POST", `/reels/${reel}/edits`, { base: revision, edit: { do: "place", with: { source, track, start: at, offset: 200000, length } } });
+  const start = 48000 * 110,
+    made = [];
+  for (const [track, at, length] of [
+    [spots, start, 96000],
+    [music, start, 96000],
+    [spots, start + 96000, 48000],
+    [music, start + 200000, 48000],
+  ]) {
+    const { body } = await api("POST", `/reels/${reel}/edits`, {
+      base: revision,
+      edit: { do: "place", with: { source, track, start: at, offset: 200000, length } },
+    });
     made.push(body.outcome.made[0]);
     revision = body.revision;
   }
@@ -487,15 +544,22 @@ test("clips are chosen by a box, and the drag of an edge of two microphones trim
   await expect(page.locator("#hint")).toContainText("2 clips 10 frames shorter");
   await page.mouse.up();
   await saved(page, revision + 1);
-  const { reel: now } = await load(reel), clip = (i) => now.clips.find((c) => c.id === made[i]);
+  const { reel: now } = await load(reel),
+    clip = (i) => now.clips.find((c) => c.id === made[i]);
   expect([clip(0).length, clip(1).length]).toEqual([76800, 76800]);
   expect([clip(2).start, clip(3).start]).toEqual([start + 76800, start + 200000 - 19200]);
 });
 
-test("the menu under the other button does here what the keys do at the playhead, by pointer and by keys", async ({ bench: page, reel }) => {
+test("the menu under the other button does here what the keys do at the playhead, by pointer and by keys", async ({
+  bench: page,
+  reel,
+}) => {
   await choose(page, "Warden 2 → Warden 3");
   await page.locator("#tracks").press("z");
-  const [left] = await clipsOf(reel, "Warden 2"), cut = left.start + left.length, p = await zoomed(page, reel, cut), y = await p.y("Warden", "wave");
+  const [left] = await clipsOf(reel, "Warden 2"),
+    cut = left.start + left.length,
+    p = await zoomed(page, reel, cut),
+    y = await p.y("Warden", "wave");
   await page.mouse.click(p.x(cut - 48000), y, { button: "right" });
   await page.getByRole("menuitem", { name: /^Split here/ }).click();
   await saved(page, 2);
@@ -524,25 +588,34 @@ test("the menu under the other button does here what the keys do at the playhead
   await expect(first).toBeFocused();
 });
 
-test("the cut is rolled in the close-up, content slips and a clip slides; what is shown is what is saved", async ({ bench: page, reel }) => {
+test("the cut is rolled in the close-up, content slips and a clip slides; what is shown is what is saved", async ({
+  bench: page,
+  reel,
+}) => {
   await choose(page, "Warden 2 → Warden 3");
-  const close = await page.locator("#closeup").boundingBox(), cut = async () => (await clipsOf(reel, "Warden 3"))[0].start, was = await cut();
+  const close = await page.locator("#closeup").boundingBox(),
+    cut = async () => (await clipsOf(reel, "Warden 3"))[0].start,
+    was = await cut();
   await page.mouse.move(close.x + close.width / 2, close.y + 40);
   await page.mouse.down();
   await page.mouse.move(close.x + close.width / 2 + 90, close.y + 40, { steps: 6 });
   // What is said follows the pointer: the last of it.
   let said = "";
-  await expect.poll(async () => {
-    const was = said;
-    return /the cut [\d.]+ frames later/.test((said = await page.locator("#hint").textContent())) && said === was;
-  }).toBe(true);
+  await expect
+    .poll(async () => {
+      const was = said;
+      return /the cut [\d.]+ frames later/.test((said = await page.locator("#hint").textContent())) && said === was;
+    })
+    .toBe(true);
   const told = Number(/the cut ([\d.]+) frames later/.exec(said)[1]);
   await page.mouse.up();
   await saved(page, 2);
   expect((await cut()) - was).toBeGreaterThan(0);
   expect(Math.abs(((await cut()) - was) / 1920 - told)).toBeLessThan(0.06);
   // A clip slides by keys between its neighbours: only they change, and only at their edges.
-  const three = await clipsOf(reel, "Warden 3"), four = await clipsOf(reel, "Warden 4"), two = await clipsOf(reel, "Warden 2");
+  const three = await clipsOf(reel, "Warden 3"),
+    four = await clipsOf(reel, "Warden 4"),
+    two = await clipsOf(reel, "Warden 2");
   await page.locator("#tracks").press("5");
   await page.keyboard.press("7");
   await page.keyboard.press("]");
@@ -566,24 +639,31 @@ test("a key that is pressed faster than the server answers loses nothing", async
   await page.locator("#tracks").press("3");
   const [before] = await clipsOf(reel, "opening bed b");
   await page.evaluate(() => {
-    for (let i = 0; i < 12; i++) document.getElementById("tracks").dispatchEvent(new KeyboardEvent("keydown", { key: i === 5 ? "[" : "]", bubbles: true }));
+    for (let i = 0; i < 12; i++)
+      document.getElementById("tracks").dispatchEvent(new KeyboardEvent("keydown", { key: i === 5 ? "[" : "]", bubbles: true }));
   });
   await expect.poll(async () => (await clipsOf(reel, "opening bed b"))[0].start - before.start).toBe(10 * 1920);
   await page.evaluate(() => {
-    for (const key of ["b", "s", "m", "z"]) document.getElementById("tracks").dispatchEvent(new KeyboardEvent("keydown", { key, bubbles: true }));
-    for (let i = 0; i < 6; i++) document.getElementById("tracks").dispatchEvent(new KeyboardEvent("keydown", { key: i === 0 ? "4" : "]", bubbles: true }));
+    for (const key of ["b", "s", "m", "z"])
+      document.getElementById("tracks").dispatchEvent(new KeyboardEvent("keydown", { key, bubbles: true }));
+    for (let i = 0; i < 6; i++)
+      document.getElementById("tracks").dispatchEvent(new KeyboardEvent("keydown", { key: i === 0 ? "4" : "]", bubbles: true }));
   });
   const blend = async () => (await load(reel)).reel.blends.find((b) => b.right === before.id);
   await expect.poll(async () => (await blend())?.before + (await blend())?.after).toBe(11520 + 5 * 1920);
 });
 
-test("two windows: later clips that follow in one follow in the other, and both go on from there", async ({ bench: page, reel, context }) => {
+test("two windows: later clips that follow in one follow in the other, and both go on from there", async ({
+  bench: page,
+  reel,
+  context,
+}) => {
   const other = await context.newPage();
   await other.goto(`${url()}/reels/${reel}`);
   await expect(other.locator(".seamrow").first()).toBeVisible();
   await choose(other, "opening bed a → opening bed b");
   await page.getByRole("radio", { name: "follow", exact: true }).click();
-  await choose(page, "drips ▪");
+  await choose(page, "End of drips");
   await page.locator("#tracks").press("1");
   await page.keyboard.press("}");
   await saved(page, 2);
@@ -607,9 +687,11 @@ test("two windows: later clips that follow in one follow in the other, and both 
 });
 
 test("a source is dragged onto a track: snapped, told, and where there is no room laid at the nearest", async ({ bench: page, reel }) => {
-  await choose(page, "drips ▪");
+  await choose(page, "End of drips");
   await page.getByRole("button", { name: "Zoom the timeline to the seam" }).click();
-  const [drips] = await clipsOf(reel, "drips"), end = drips.start + drips.length, p = await zoomed(page, reel, end);
+  const [drips] = await clipsOf(reel, "drips"),
+    end = drips.start + drips.length,
+    p = await zoomed(page, reel, end);
   await page.getByRole("tab", { name: "Sources" }).click();
   const hold = await page.locator("[data-source-row] button").filter({ hasText: "spot effects" }).boundingBox();
   await page.mouse.move(hold.x + 40, hold.y + 10);
@@ -621,7 +703,13 @@ test("a source is dragged onto a track: snapped, told, and where there is no roo
   await page.keyboard.press("Escape");
   await page.mouse.up();
   await expect(page.locator("#save")).toContainText("r1");
-  const { body } = await api("POST", `/reels/${reel}/edits`, { base: 1, edit: { do: "remove", with: { clips: (await load(reel)).reel.clips.filter((c) => c.track === drips.track && c.start > end).map((c) => c.id) } } });
+  const { body } = await api("POST", `/reels/${reel}/edits`, {
+    base: 1,
+    edit: {
+      do: "remove",
+      with: { clips: (await load(reel)).reel.clips.filter((c) => c.track === drips.track && c.start > end).map((c) => c.id) },
+    },
+  });
   await saved(page, body.revision);
   await page.mouse.move(hold.x + 40, hold.y + 10);
   await page.mouse.down();
@@ -635,10 +723,13 @@ test("a source is dragged onto a track: snapped, told, and where there is no roo
   await page.keyboard.press("m");
   await saved(page, body.revision + 2);
   await page.locator("#tracks").press("0");
-  const ruler = await page.locator("#ruler").boundingBox(), v = await load(reel), length = Math.max(...v.reel.clips.map((c) => c.start + c.length)), perPixel = (length * 1.02) / ruler.width;
+  const ruler = await page.locator("#ruler").boundingBox(),
+    v = await load(reel),
+    length = Math.max(...v.reel.clips.map((c) => c.start + c.length)),
+    perPixel = (length * 1.02) / ruler.width;
   await page.mouse.move(ruler.x + 8 + 3, ruler.y + 20);
   await page.mouse.down();
-  await page.mouse.move(ruler.x + 8 + 3 + 48000 * 5 / perPixel, ruler.y + 20, { steps: 6 });
+  await page.mouse.move(ruler.x + 8 + 3 + (48000 * 5) / perPixel, ruler.y + 20, { steps: 6 });
   await page.mouse.up();
   await saved(page, body.revision + 3);
   expect(Math.abs((await load(reel)).reel.markers.find((m) => m.text.startsWith("Marker")).at - 48000 * 5)).toBeLessThan(60000);
@@ -649,7 +740,9 @@ test("head and tail to the playhead, with later clips staying and following, and
   await page.locator("#tracks").press("t");
   await expect(page.getByRole("alert")).toContainText("The tail of “Warden 2” is at the playhead already");
   for (let i = 0; i < 3; i++) await page.keyboard.press("Shift+ArrowLeft");
-  const before = await load(reel), of = (v, name) => v.reel.clips.find((c) => c.name === name), [two, three, four] = ["Warden 2", "Warden 3", "Warden 4"].map((n) => of(before, n));
+  const before = await load(reel),
+    of = (v, name) => v.reel.clips.find((c) => c.name === name),
+    [two, three, four] = ["Warden 2", "Warden 3", "Warden 4"].map((n) => of(before, n));
   await page.keyboard.press("t");
   await saved(page, 2);
   let now = await load(reel);

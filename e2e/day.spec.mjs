@@ -28,12 +28,19 @@ test("a length is read as it is typed, and what is none is said", async ({ bench
   await choose(page, "Warden 2 → Warden 3");
   await page.locator("#tracks").press("b");
   await saved(page, 2);
-  const field = page.locator("#blend-frames"), of = async () => {
-    const b = seamOf(await load(reel), "Warden 2", "Warden 3").blend;
-    return b.before + b.after;
-  };
+  const field = page.locator("#blend-frames"),
+    of = async () => {
+      const b = seamOf(await load(reel), "Warden 2", "Warden 3").blend;
+      return b.before + b.after;
+    };
   let revision = 2;
-  for (const [text, samples] of [["0,5s", 24000], ["12f", 23040], ["320 ms", 15360], ["00:00:00:10", 19200], ["8", 15360]]) {
+  for (const [text, samples] of [
+    ["0,5s", 24000],
+    ["12f", 23040],
+    ["320 ms", 15360],
+    ["00:00:00:10", 19200],
+    ["8", 15360],
+  ]) {
     await field.fill(text);
     await field.press("Enter");
     await saved(page, ++revision);
@@ -49,7 +56,10 @@ test("what the playhead points at is filled, whatever is chosen elsewhere", asyn
   // A span is struck and covered, and stays chosen; the playhead then goes to a gap of the same track.
   await choose(page, "Warden 1 → Warden 2");
   await page.locator("#tracks").focus();
-  for (const [tc, key] of [["01:00:21:06", "i"], ["01:00:21:24", "o"]]) {
+  for (const [tc, key] of [
+    ["01:00:21:06", "i"],
+    ["01:00:21:24", "o"],
+  ]) {
     await goTo(page, tc);
     await page.keyboard.press(key);
   }
@@ -58,17 +68,21 @@ test("what the playhead points at is filled, whatever is chosen elsewhere", asyn
   await page.locator("#tracks").focus();
   await page.keyboard.press("c");
   await saved(page, 3);
-  const covers = async () => JSON.stringify((await load(reel)).reel.strikes.map((k) => k.cover)), before = await covers();
+  const covers = async () => JSON.stringify((await load(reel)).reel.strikes.map((k) => k.cover)),
+    before = await covers();
   await goTo(page, "01:00:45:00");
   await page.keyboard.press("c");
   await saved(page, 4);
   expect(await covers()).toBe(before);
-  const at = 48000 * 45, v = (await load(reel)).reel, warden = v.tracks.find((t) => t.name === "Warden").id;
+  const at = 48000 * 45,
+    v = (await load(reel)).reel,
+    warden = v.tracks.find((t) => t.name === "Warden").id;
   expect(v.clips.some((c) => c.track === warden && c.start <= at && c.start + c.length > at)).toBe(true);
 });
 
 test("export comes alive again after a list was chosen", async ({ bench: page }) => {
-  const dialog = page.locator("#export"), file = dialog.locator("select").first();
+  const dialog = page.locator("#export"),
+    file = dialog.locator("select").first();
   await page.getByRole("button", { name: "Export", exact: true }).click();
   await file.selectOption("otio");
   await page.keyboard.press("Escape");
@@ -88,7 +102,10 @@ test("a muted track's seams are not heard, and are not called fine", async ({ be
 });
 
 test("at 900 px all of it is in reach", async ({ bench: page }) => {
-  for (const size of [{ width: 900, height: 600 }, { width: 960, height: 600 }]) {
+  for (const size of [
+    { width: 900, height: 600 },
+    { width: 960, height: 600 },
+  ]) {
     await page.setViewportSize(size);
     for (const name of ["Export", "Accept", "Undo"]) {
       const box = await page.getByRole("button", { name, exact: true }).first().boundingBox();
@@ -103,7 +120,8 @@ test("at 900 px all of it is in reach", async ({ bench: page }) => {
 test("a mark that begins right beside the last is a new one; its grips move it", async ({ bench: page }) => {
   await page.getByRole("tab", { name: "Sources" }).click();
   await page.locator("[data-source-row] button").filter({ hasText: "warden take 3" }).first().click();
-  const box = await page.locator("#source-wave").boundingBox(), y = box.y + 20;
+  const box = await page.locator("#source-wave").boundingBox(),
+    y = box.y + 20;
   const seconds = async () => Number(await page.getByLabel("In, s").inputValue());
   const drag = async (from, to, at) => {
     await page.mouse.move(box.x + from, at);
@@ -117,7 +135,8 @@ test("a mark that begins right beside the last is a new one; its grips move it",
   const second = await seconds();
   expect(second).toBeGreaterThan(first + 0.1);
   // The grip of the out edge, in the middle of the wave, moves that edge alone.
-  const out = async () => Number(await page.getByLabel("Out, s").inputValue()), was = await out();
+  const out = async () => Number(await page.getByLabel("Out, s").inputValue()),
+    was = await out();
   await drag(300, 360, box.y + (box.height - 30) / 2 + 4);
   expect(await seconds()).toBe(second);
   expect(await out()).toBeGreaterThan(was + 0.1);
@@ -125,7 +144,8 @@ test("a mark that begins right beside the last is a new one; its grips move it",
 
 test("a nudge goes by five frames, and by a size that is typed", async ({ bench: page, reel }) => {
   await choose(page, "Warden 2 → Warden 3");
-  const at = async () => seamOf(await load(reel), "Warden 2", "Warden 3").right.start, was = await at();
+  const at = async () => seamOf(await load(reel), "Warden 2", "Warden 3").right.start,
+    was = await at();
   await page.locator("#tracks").press("Shift+Digit9");
   await saved(page, 2);
   expect(await at()).toBe(was - 5 * 1920);
@@ -152,12 +172,19 @@ test("what is marked in a field is typed over, though news of the seam comes mea
   await choose(page, "Warden 2 → Warden 3");
   await page.locator("#tracks").press("b");
   await saved(page, 2);
-  const field = page.locator("#blend-frames"), at = seamOf(await load(reel), "Warden 2", "Warden 3");
+  const field = page.locator("#blend-frames"),
+    at = seamOf(await load(reel), "Warden 2", "Warden 3");
   await expect(field).toHaveValue("6");
   await field.focus();
   await field.selectText();
   // Another window makes the blend longer: the field does not move under the hand.
-  await api("POST", `/reels/${reel}/edits`, { base: 2, edit: { do: "setBlend", with: { left: at.left.id, right: at.right.id, before: 9600, after: 9600, law: at.blend.law, lean: at.blend.lean } } });
+  await api("POST", `/reels/${reel}/edits`, {
+    base: 2,
+    edit: {
+      do: "setBlend",
+      with: { left: at.left.id, right: at.right.id, before: 9600, after: 9600, law: at.blend.law, lean: at.blend.lean },
+    },
+  });
   await saved(page, 3);
   await expect(page.locator(".seamrow").filter({ hasText: "Warden 2 → Warden 3" })).toContainText("blend 10 fr");
   await page.keyboard.type("8");
@@ -170,11 +197,13 @@ test("what is marked in a field is typed over, though news of the seam comes mea
 
 test("the presets go round on a seam by one key", async ({ bench: page, reel }) => {
   await choose(page, "Warden 2 → Warden 3");
-  const presets = (await api("GET", "/presets")).body.presets, usual = presets.findIndex((p) => p.usual);
+  const presets = (await api("GET", "/presets")).body.presets,
+    usual = presets.findIndex((p) => p.usual);
   for (let k = 0; k <= presets.length; k++) {
     await page.locator("#tracks").press("Control+b");
     await saved(page, 2 + k);
-    const want = presets[(usual + k) % presets.length], b = seamOf(await load(reel), "Warden 2", "Warden 3").blend;
+    const want = presets[(usual + k) % presets.length],
+      b = seamOf(await load(reel), "Warden 2", "Warden 3").blend;
     expect(b.law).toBe(want.law);
     expect(b.before + b.after).toBe(Math.round(want.ms * 48));
     await expect(page.locator("#hint")).toContainText(`Preset “${want.name}”`);
@@ -183,8 +212,10 @@ test("the presets go round on a seam by one key", async ({ bench: page, reel }) 
 
 test("panels fold and the timeline is drawn without waves or fades, until they are asked for", async ({ bench: page }) => {
   await choose(page, "Warden 2 → Warden 3");
-  const drawn = () => page.locator("#lanes").evaluate((c) => c.toDataURL()), wide = async () => (await page.locator("#closeup").boundingBox()).width;
-  const picture = await drawn(), width = await wide();
+  const drawn = () => page.locator("#lanes").evaluate((c) => c.toDataURL()),
+    wide = async () => (await page.locator("#closeup").boundingBox()).width;
+  const picture = await drawn(),
+    width = await wide();
   await page.locator("#tracks").press("Shift+H");
   await expect.poll(drawn).not.toBe(picture);
   const bare = await drawn();
@@ -207,7 +238,12 @@ test("panels fold and the timeline is drawn without waves or fades, until they a
 test("each number beside the cut is explained where it stands", async ({ bench: page }) => {
   await choose(page, "Warden 2 → Warden 3");
   const dialog = page.getByRole("dialog", { name: "What the numbers mean" });
-  for (const [row, words] of [["Click", "linear prediction"], ["Voice level", "ITU-R BS.1770"], ["Room tone", "dBFS above 188 Hz"], ["Handles", "Material beyond both edges"]]) {
+  for (const [row, words] of [
+    ["Click", "linear prediction"],
+    ["Voice level", "ITU-R BS.1770"],
+    ["Room tone", "dBFS above 188 Hz"],
+    ["Handles", "Material beyond both edges"],
+  ]) {
     await page.getByRole("table", { name: "What was measured at the cut" }).getByRole("rowheader", { name: row, exact: true }).click();
     await expect(dialog.locator(".meant")).toContainText(words);
     await expect(dialog.locator(".meant")).toBeInViewport();
@@ -221,9 +257,10 @@ test("each number beside the cut is explained where it stands", async ({ bench: 
 test("the palette finds a command by its words, shows its key and runs it", async ({ bench: page, reel }) => {
   await choose(page, "Warden 2 → Warden 3");
   await page.locator("#tracks").press("Control+k");
-  const words = page.getByRole("combobox", { name: "Command" }), answers = page.getByRole("listbox", { name: "Commands" }).getByRole("option");
+  const words = page.getByRole("combobox", { name: "Command" }),
+    answers = page.getByRole("listbox", { name: "Commands" }).getByRole("option");
   await words.fill("blend the seam");
-  await expect(answers.first()).toHaveText(/^Blend the seam.*B$/);
+  await expect(answers.first()).toHaveText(/^\s*Blend the seam\s.*\sB$/s);
   await words.press("Enter");
   await expect(page.getByRole("dialog", { name: "Command palette" })).toBeHidden();
   await saved(page, 2);
@@ -242,7 +279,8 @@ test("the palette finds a command by its words, shows its key and runs it", asyn
 });
 
 test("first steps walk a newcomer from a seam to its mending, are left at any time and called again", async ({ bench: page, reel }) => {
-  const guide = page.getByRole("region", { name: "First steps" }), title = guide.getByRole("heading");
+  const guide = page.getByRole("region", { name: "First steps" }),
+    title = guide.getByRole("heading");
   await choose(page, "Warden 1 → Warden 2");
   await page.getByRole("button", { name: "First steps" }).click();
   await expect(title).toHaveText("Seams");
@@ -277,7 +315,7 @@ test("what does not fit is refused with how far it goes, alike for blends, fades
   await page.locator("#blend-ms").press("Enter");
   await expect(offer).toHaveText(/^Take /);
   await expect(page.locator("#save")).toContainText("r2"); // nothing was done
-  await choose(page, "▸ Warden 1");
+  await choose(page, "Start of Warden 1");
   await expect(page.getByText(/^at most \d/)).toBeVisible();
   await page.locator("#fade-ms").fill("60s");
   await page.locator("#fade-ms").press("Enter");
@@ -299,14 +337,25 @@ test("what is copied in one reel is pasted into another, with its recordings", a
   await expect(page.locator(".trackhead").first()).toBeVisible();
   await page.locator("#tracks").press("Control+v");
   await expect(page.locator(".seamrow").first()).toBeVisible();
-  const was = (await load(reel)).reel, now = (await load(other)).reel;
-  const names = (r) => r.clips.filter((c) => c.name.startsWith("Warden")).sort((a, b) => a.start - b.start).map((c) => `${c.name} ${c.length} ${c.offset}`);
+  const was = (await load(reel)).reel,
+    now = (await load(other)).reel;
+  const names = (r) =>
+    r.clips
+      .filter((c) => c.name.startsWith("Warden"))
+      .sort((a, b) => a.start - b.start)
+      .map((c) => `${c.name} ${c.length} ${c.offset}`);
   expect(names(now)).toEqual(names(was));
   await page.getByRole("tab", { name: "Sources" }).click();
   await expect(page.locator("[data-source-row]")).toHaveCount(now.sources.length);
-  const first = Math.min(...now.clips.map((c) => c.start)), there = Math.min(...was.clips.filter((c) => c.name.startsWith("Warden")).map((c) => c.start));
-  const heard = await pcm(other, first, first + 96000), others = was.tracks.filter((t) => t.name !== "Warden").map((t) => t.id);
-  for (const id of others) await api("POST", `/reels/${reel}/edits`, { base: (await load(reel)).revision, edit: { do: "setTrack", with: { track: id, mute: true } } });
+  const first = Math.min(...now.clips.map((c) => c.start)),
+    there = Math.min(...was.clips.filter((c) => c.name.startsWith("Warden")).map((c) => c.start));
+  const heard = await pcm(other, first, first + 96000),
+    others = was.tracks.filter((t) => t.name !== "Warden").map((t) => t.id);
+  for (const id of others)
+    await api("POST", `/reels/${reel}/edits`, {
+      base: (await load(reel)).revision,
+      edit: { do: "setTrack", with: { track: id, mute: true } },
+    });
   expect(Buffer.compare(Buffer.from(heard.buffer), Buffer.from((await pcm(reel, there, there + 96000)).buffer))).toBe(0);
   await page.locator("#tracks").press("Control+z");
   await expect.poll(async () => (await load(other)).reel.clips.length).toBe(0);
@@ -314,7 +363,8 @@ test("what is copied in one reel is pasted into another, with its recordings", a
 
 /** Drops files or folders of this machine onto the page. */
 async function drop(page, paths) {
-  const cdp = await page.context().newCDPSession(page), data = { items: [], files: paths, dragOperationsMask: 1 };
+  const cdp = await page.context().newCDPSession(page),
+    data = { items: [], files: paths, dragOperationsMask: 1 };
   for (const type of ["dragEnter", "dragOver", "drop"]) await cdp.send("Input.dispatchDragEvent", { type, x: 640, y: 300, data });
 }
 
@@ -325,7 +375,8 @@ test("a folder that is dropped brings the files in it, those of its folders too"
   writeFileSync(`${dir}/inner/low.wav`, tone({ hz: 110 }));
   writeFileSync(`${dir}/.hidden.wav`, tone({ hz: 220 }));
   await page.getByRole("tab", { name: "Sources" }).click();
-  const rows = page.locator("[data-source-row]"), before = await rows.count();
+  const rows = page.locator("[data-source-row]"),
+    before = await rows.count();
   await drop(page, [dir]);
   await expect(rows).toHaveCount(before + 2);
   await expect(rows.filter({ hasText: "high" })).toHaveCount(1);
@@ -333,7 +384,8 @@ test("a folder that is dropped brings the files in it, those of its folders too"
 });
 
 test("linking a folder lists what was linked, not other files of the same name", async ({ page }, info) => {
-  const dir = info.outputPath("media"), made = (await api("POST", "/reels", { name: `Linked ${Math.random()}`, frameRate: { num: 25, den: 1 } })).body.id;
+  const dir = info.outputPath("media"),
+    made = (await api("POST", "/reels", { name: `Linked ${Math.random()}`, frameRate: { num: 25, den: 1 } })).body.id;
   for (const d of ["good", "old", "notes"]) mkdirSync(`${dir}/${d}`, { recursive: true });
   // The list asks for two seconds from 4 s on: only the take that is long enough holds them.
   writeFileSync(`${dir}/good/line one.wav`, tone({ seconds: 8 }));
@@ -341,7 +393,10 @@ test("linking a folder lists what was linked, not other files of the same name",
   writeFileSync(`${dir}/old/LINE ONE.wav`, tone({ seconds: 3, hz: 300 }));
   writeFileSync(`${dir}/notes/other.wav`, tone({ seconds: 1 }));
   const list = info.outputPath("one.edl");
-  writeFileSync(list, "TITLE: ONE\nFCM: NON-DROP FRAME\n\n001  AX       A     C        00:00:04:00 00:00:06:00 01:00:00:00 01:00:02:00\n* FROM CLIP NAME: line one.wav\n");
+  writeFileSync(
+    list,
+    "TITLE: ONE\nFCM: NON-DROP FRAME\n\n001  AX       A     C        00:00:04:00 00:00:06:00 01:00:00:00 01:00:02:00\n* FROM CLIP NAME: line one.wav\n",
+  );
   await page.goto(`${url()}/reels/${made}`);
   await page.getByRole("tab", { name: "Sources" }).click();
   await page.locator("#list-file").setInputFiles(list);
@@ -352,7 +407,8 @@ test("linking a folder lists what was linked, not other files of the same name",
   await expect(page.locator("[data-missing]")).toHaveCount(0);
   await expect(page.locator("[role=alert]").filter({ hasText: "Not needed, so not listed: LINE ONE.wav" })).toBeVisible();
   await expect(page.locator("[data-source-row]")).toHaveCount(1);
-  const v = (await load(made)).reel, listed = v.sources.filter((s) => !s.unlisted);
+  const v = (await load(made)).reel,
+    listed = v.sources.filter((s) => !s.unlisted);
   expect(listed).toHaveLength(1);
   expect(v.clips[0].source).toBe(listed[0].id);
   expect(listed[0].length).toBe(8 * 48000);

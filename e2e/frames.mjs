@@ -6,19 +6,47 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { launch } from "./server.mjs";
 
-const data = mkdtempSync(join(tmpdir(), "seam-frames-")), server = await launch(data);
-const call = async (method, path, body) => (await fetch(`${server.url}/api/v1${path}`, { method, headers: { "Content-Type": "application/json" }, body: body && JSON.stringify(body) })).json();
+const data = mkdtempSync(join(tmpdir(), "seam-frames-")),
+  server = await launch(data);
+const call = async (method, path, body) =>
+  (
+    await fetch(`${server.url}/api/v1${path}`, {
+      method,
+      headers: { "Content-Type": "application/json" },
+      body: body && JSON.stringify(body),
+    })
+  ).json();
 const { id } = await call("POST", "/reels/1/copy", { name: "Two thousand" });
 const v = await call("GET", `/reels/${id}`);
-const tracks = [...v.reel.tracks], source = v.reel.sources.find((s) => s.name === "warden take 3");
+const tracks = [...v.reel.tracks],
+  source = v.reel.sources.find((s) => s.name === "warden take 3");
 for (let i = tracks.length; i < 24; i++) {
-  const c = await call("POST", `/reels/${id}/edits`, { base: (await call("GET", `/reels/${id}`)).revision, edit: { do: "addTrack", with: { name: `Track ${i + 1}`, role: ["dialogue", "roomTone", "spots", "music"][i % 4] } } });
+  const c = await call("POST", `/reels/${id}/edits`, {
+    base: (await call("GET", `/reels/${id}`)).revision,
+    edit: { do: "addTrack", with: { name: `Track ${i + 1}`, role: ["dialogue", "roomTone", "spots", "music"][i % 4] } },
+  });
   tracks.push({ id: c.outcome.made[0] });
 }
 const edits = [];
-for (let k = v.reel.clips.length; k < 2000; k++) edits.push({ do: "place", with: { source: source.id, track: tracks[k % 24].id, start: 48000 * 100 + Math.floor(k / 24) * 96000, offset: (k * 4801) % 960000, length: 96000 } });
-await call("POST", `/reels/${id}/edits`, { base: (await call("GET", `/reels/${id}`)).revision, edit: { do: "together", with: { label: "two thousand", edits } } });
-const browser = await chromium.launch({ executablePath: process.env.CHROMIUM || "/usr/bin/chromium", args: ["--no-sandbox", "--disable-gpu", "--disable-quic", "--disable-background-networking"] });
+for (let k = v.reel.clips.length; k < 2000; k++)
+  edits.push({
+    do: "place",
+    with: {
+      source: source.id,
+      track: tracks[k % 24].id,
+      start: 48000 * 100 + Math.floor(k / 24) * 96000,
+      offset: (k * 4801) % 960000,
+      length: 96000,
+    },
+  });
+await call("POST", `/reels/${id}/edits`, {
+  base: (await call("GET", `/reels/${id}`)).revision,
+  edit: { do: "together", with: { label: "two thousand", edits } },
+});
+const browser = await chromium.launch({
+  executablePath: process.env.CHROMIUM || "/usr/bin/chromium",
+  args: ["--no-sandbox", "--disable-gpu", "--disable-quic", "--disable-background-networking"],
+});
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
 const began = performance.now();
 await page.goto(`${server.url}/reels/${id}`);
@@ -42,7 +70,9 @@ async function frames(what, act) {
   const gaps = await page.evaluate(() => (cancelAnimationFrame(window.going), window.gaps.slice(2)));
   gaps.sort((a, b) => a - b);
   const late = gaps.filter((g) => g > 25).length;
-  console.log(`${what.padEnd(52)} ${gaps.length} frames, median ${gaps[gaps.length >> 1].toFixed(1)} ms, 95 % within ${gaps[Math.floor(gaps.length * 0.95)].toFixed(1)} ms, late ${late}`);
+  console.log(
+    `${what.padEnd(52)} ${gaps.length} frames, median ${gaps[gaps.length >> 1].toFixed(1)} ms, 95 % within ${gaps[Math.floor(gaps.length * 0.95)].toFixed(1)} ms, late ${late}`,
+  );
 }
 const wheel = async (n, dx, dy) => {
   for (let i = 0; i < n; i++) {
@@ -78,7 +108,9 @@ await frames("dragging an edge, all later clips following", async () => {
 await page.keyboard.press("Escape");
 await page.mouse.up();
 tries.sort((a, b) => a - b);
-console.log(`what it leads to, asked while it is dragged             ${tries.length} answers, median ${tries[tries.length >> 1].toFixed(1)} ms, close-up included`);
+console.log(
+  `what it leads to, asked while it is dragged             ${tries.length} answers, median ${tries[tries.length >> 1].toFixed(1)} ms, close-up included`,
+);
 // Scrubbing the demo's picture: from the playhead's move to the frame that is drawn.
 await page.goto(`${server.url}/reels/3`);
 await page.locator(".seamrow").first().waitFor();
@@ -100,18 +132,31 @@ for (let k = 0; k < 60; k++) {
   await page.waitForTimeout(200); // one place after the other, as by hand
 }
 const seen = (await page.evaluate(() => window.waits)).sort((a, b) => a - b);
-console.log(`a frame of the demo's picture, scrubbed anywhere          median ${seen[seen.length >> 1].toFixed(0)} ms, 95 % within ${seen[Math.floor(seen.length * 0.95)].toFixed(0)} ms`);
+console.log(
+  `a frame of the demo's picture, scrubbed anywhere          median ${seen[seen.length >> 1].toFixed(0)} ms, 95 % within ${seen[Math.floor(seen.length * 0.95)].toFixed(0)} ms`,
+);
 // An edit list of 2,000 events: brought in, and the bench opened on it.
 const code = (n) => [n / 90000, (n / 1500) % 60, (n / 25) % 60, n % 25].map((v) => String(Math.floor(v)).padStart(2, "0")).join(":");
-const text = Array.from({ length: 1000 }, (_, i) => `${String(i + 1).padStart(3, "0")}  TAPE${i % 20}   B     C        ${code(90000 + 50 * i)} ${code(90050 + 50 * i)} ${code(90000 + 50 * i)} ${code(90050 + 50 * i)}`).join("\r\n");
-const empty = await call("POST", "/reels", { name: "List", sampleRate: 48000, frameRate: { num: 25, den: 1, drop: false }, start: "01:00:00:00" });
+const text = Array.from(
+  { length: 1000 },
+  (_, i) =>
+    `${String(i + 1).padStart(3, "0")}  TAPE${i % 20}   B     C        ${code(90000 + 50 * i)} ${code(90050 + 50 * i)} ${code(90000 + 50 * i)} ${code(90050 + 50 * i)}`,
+).join("\r\n");
+const empty = await call("POST", "/reels", {
+  name: "List",
+  sampleRate: 48000,
+  frameRate: { num: 25, den: 1, drop: false },
+  start: "01:00:00:00",
+});
 let clock = performance.now();
 await (await fetch(`${server.url}/api/v1/reels/${empty.id}/lists?name=long.edl&take=1`, { method: "POST", body: text })).json();
 const brought = performance.now() - clock;
 clock = performance.now();
 await page.goto(`${server.url}/reels/${empty.id}`);
 await page.locator(".seamrow").first().waitFor();
-console.log(`an edit list of 2,000 events: brought in and saved         ${(brought / 1000).toFixed(2)} s, its bench opened ${((performance.now() - clock) / 1000).toFixed(2)} s`);
+console.log(
+  `an edit list of 2,000 events: brought in and saved         ${(brought / 1000).toFixed(2)} s, its bench opened ${((performance.now() - clock) / 1000).toFixed(2)} s`,
+);
 await browser.close();
 await server.stop();
 rmSync(data, { recursive: true, force: true });

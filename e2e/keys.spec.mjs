@@ -7,7 +7,10 @@ test.afterEach(async () => {
 
 const row = (page, id) => page.locator(`[data-command][data-id="${id}"]`);
 
-test("a key is changed, a conflict is told with both names, and the bench shows and heeds the keys in force", async ({ bench: page, reel }) => {
+test("a key is changed, a conflict is told with both names, and the bench shows and heeds the keys in force", async ({
+  bench: page,
+  reel,
+}) => {
   await page.locator("#tracks").press("?");
   await page.getByLabel("Search the keys").fill("split");
   await expect(page.getByRole("region", { name: "All keys" }).getByRole("listitem")).toHaveCount(1);
@@ -15,21 +18,29 @@ test("a key is changed, a conflict is told with both names, and the bench shows 
   await page.locator("#search").fill("playhead split");
   await expect(page.locator("[data-command]")).toHaveCount(1);
   // A press of the new combination takes the place of the old one.
-  await row(page, "split").getByRole("button", { name: /^S for/ }).click();
+  await row(page, "split")
+    .getByRole("button", { name: /^S for/ })
+    .click();
   await page.keyboard.press("Control+Alt+k");
   await expect(row(page, "split")).toContainText("Ctrl Alt K");
   // What another command holds is told with its name, and taken only when wanted.
-  await row(page, "split").getByRole("button", { name: /^Add a key/ }).click();
+  await row(page, "split")
+    .getByRole("button", { name: /^Add a key/ })
+    .click();
   await page.keyboard.press("b");
   await expect(page.getByRole("alert")).toContainText("B is used by “Blend the seam”. Use it for “Split at the playhead” instead?");
   await page.getByRole("button", { name: "Dismiss" }).click();
   await expect(row(page, "split")).not.toContainText(/\bB\b/);
-  await row(page, "split").getByRole("button", { name: /^Add a key/ }).click();
+  await row(page, "split")
+    .getByRole("button", { name: /^Add a key/ })
+    .click();
   await page.keyboard.press("b");
   await page.getByRole("button", { name: "Reassign" }).click();
   await expect(row(page, "split").getByRole("button", { name: /^B for/ })).toBeVisible();
   // What is the browser's is left to it.
-  await row(page, "split").getByRole("button", { name: /^Add a key/ }).click();
+  await row(page, "split")
+    .getByRole("button", { name: /^Add a key/ })
+    .click();
   await page.keyboard.press("F5");
   await expect(page.getByRole("alert")).toContainText("is reserved by the browser");
 
@@ -47,7 +58,9 @@ test("a key is changed, a conflict is told with both names, and the bench shows 
 
   // One is reset, then all.
   await page.goto(`${url()}/keys`);
-  await row(page, "split").getByRole("button", { name: /^Reset/ }).click();
+  await row(page, "split")
+    .getByRole("button", { name: /^Reset/ })
+    .click();
   await expect(row(page, "split").getByRole("button", { name: /^S for/ })).toBeVisible();
   await expect(row(page, "split").getByRole("button", { name: /^B for/ })).toHaveCount(0);
   await expect(page.getByRole("status")).toContainText("1 command differs from the default"); // the blend lost its key
@@ -61,7 +74,9 @@ test("named sets are made, chosen, exported, imported and removed", async ({ pag
   await page.getByLabel("Name of a new set").fill("left hand");
   await page.getByRole("button", { name: "Save as a new set" }).click();
   await expect(page.locator("#set")).toHaveValue("left hand");
-  await row(page, "nextSeam").getByRole("button", { name: /^N for/ }).click();
+  await row(page, "nextSeam")
+    .getByRole("button", { name: /^N for/ })
+    .click();
   await page.keyboard.press("Alt+q");
   await expect(row(page, "nextSeam")).toContainText("Alt Q");
   const [file] = await Promise.all([page.waitForEvent("download"), page.getByRole("button", { name: "Export", exact: true }).click()]);
@@ -77,7 +92,11 @@ test("named sets are made, chosen, exported, imported and removed", async ({ pag
   await expect(page.getByRole("alert")).toContainText("Imported as “left hand 2”");
   await expect(row(page, "nextSeam")).toContainText("Alt Q");
   // A file that is none, one with a conflict, and one of another version.
-  for (const [text, word] of [["{", "is not a key set"], [JSON.stringify({ ...set, version: 9 }), "is not a key set"], [JSON.stringify({ ...set, keys: { split: ["w"], join: ["w"] } }), "cannot call both"]]) {
+  for (const [text, word] of [
+    ["{", "is not a key set"],
+    [JSON.stringify({ ...set, version: 9 }), "is not a key set"],
+    [JSON.stringify({ ...set, keys: { split: ["w"], join: ["w"] } }), "cannot call both"],
+  ]) {
     writeFileSync(path, text);
     await page.locator("#import-keys").setInputFiles(path);
     await expect(page.getByRole("alert")).toContainText(word);

@@ -7,7 +7,11 @@ export const url = () => process.env.SEAM_URL;
 
 /** Sends a request to the API and gives the answer. */
 export async function api(method, path, body) {
-  const res = await fetch(`${url()}/api/v1${path}`, { method, body: body === undefined ? undefined : JSON.stringify(body), headers: { "Content-Type": "application/json" } });
+  const res = await fetch(`${url()}/api/v1${path}`, {
+    method,
+    body: body === undefined ? undefined : JSON.stringify(body),
+    headers: { "Content-Type": "application/json" },
+  });
   const text = await res.text();
   return { status: res.status, body: text ? JSON.parse(text) : null, headers: res.headers };
 }
@@ -24,14 +28,18 @@ export async function pcm(id, from, to, extra = "") {
 /** The samples of a WAV file as floats, a list a channel. */
 export function readWAV(path) {
   const b = readFileSync(path);
-  let at = 12, fmt = null, data = null;
+  let at = 12,
+    fmt = null,
+    data = null;
   while (at + 8 <= b.length) {
-    const id = b.toString("latin1", at, at + 4), n = b.readUInt32LE(at + 4);
+    const id = b.toString("latin1", at, at + 4),
+      n = b.readUInt32LE(at + 4);
     if (id === "fmt ") fmt = { channels: b.readUInt16LE(at + 10), rate: b.readUInt32LE(at + 12), bits: b.readUInt16LE(at + 22) };
     if (id === "data") data = b.subarray(at + 8, at + 8 + n);
     at += 8 + n + (n % 2);
   }
-  const size = fmt.bits / 8, n = data.length / size / fmt.channels;
+  const size = fmt.bits / 8,
+    n = data.length / size / fmt.channels;
   const out = Array.from({ length: fmt.channels }, () => new Float32Array(n));
   for (let i = 0; i < n; i++)
     for (let c = 0; c < fmt.channels; c++) {
@@ -43,7 +51,8 @@ export function readWAV(path) {
 
 /** A 16-bit mono WAV of a tone, as a buffer for an upload. */
 export function tone({ seconds = 2, hz = 440, rate = 48000, level = 0.25, channels = 1 } = {}) {
-  const n = Math.round(seconds * rate), b = Buffer.alloc(44 + n * 2 * channels);
+  const n = Math.round(seconds * rate),
+    b = Buffer.alloc(44 + n * 2 * channels);
   b.write("RIFF", 0);
   b.writeUInt32LE(36 + n * 2 * channels, 4);
   b.write("WAVEfmt ", 8);
@@ -56,7 +65,9 @@ export function tone({ seconds = 2, hz = 440, rate = 48000, level = 0.25, channe
   b.writeUInt16LE(16, 34);
   b.write("data", 36);
   b.writeUInt32LE(n * 2 * channels, 40);
-  for (let i = 0; i < n; i++) for (let c = 0; c < channels; c++) b.writeInt16LE(Math.round(level * 32767 * Math.sin((2 * Math.PI * hz * (c + 1) * i) / rate)), 44 + (i * channels + c) * 2);
+  for (let i = 0; i < n; i++)
+    for (let c = 0; c < channels; c++)
+      b.writeInt16LE(Math.round(level * 32767 * Math.sin((2 * Math.PI * hz * (c + 1) * i) / rate)), 44 + (i * channels + c) * 2);
   return b;
 }
 
@@ -72,7 +83,8 @@ const ear = `registerProcessor("ear", class extends AudioWorkletProcessor {
 
 /** Puts an ear before the loudspeaker. */
 function ears(ear) {
-  const connect = AudioNode.prototype.connect, addModule = Worklet.prototype.addModule;
+  const connect = AudioNode.prototype.connect,
+    addModule = Worklet.prototype.addModule;
   window.heard = [];
   Worklet.prototype.addModule = async function (...args) {
     await addModule.call(this, `data:text/javascript,${encodeURIComponent(ear)}`);
@@ -112,11 +124,18 @@ export const test = base.extend({
 
 /** Chooses a seam of the ledger by its title. */
 export async function choose(page, title) {
-  const row = page.getByRole("option").filter({ hasText: title }), list = page.getByRole("listbox", { name: "Seams" });
+  const row = page.getByRole("option").filter({ hasText: title }),
+    list = page.getByRole("listbox", { name: "Seams" });
   // While seams are measured the list is ordered anew, and only the rows in sight are there.
   for (let i = 0; ; i++) {
     if (await row.count()) {
-      const done = await row.first().click({ timeout: 1500 }).then(() => true, () => false);
+      const done = await row
+        .first()
+        .click({ timeout: 1500 })
+        .then(
+          () => true,
+          () => false,
+        );
       if (done) break;
     }
     if (i === 120) throw new Error(`no seam ${title} in the list`);
@@ -145,27 +164,36 @@ export function find(heardSamples, rendered, from, length) {
 }
 
 /** Whether samples, one after the other, were heard on the left; looked for in the page, as sound is much to send. */
-export const wasHeard = (page, samples) => page.evaluate((text) => {
-  const bytes = Uint8Array.from(atob(text), (c) => c.charCodeAt(0)), want = new Float32Array(bytes.buffer);
-  const all = new Float32Array(window.heard.reduce((n, b) => n + b[0].length, 0));
-  let at = 0;
-  for (const b of window.heard) {
-    all.set(b[0], at);
-    at += b[0].length;
-  }
-  for (let i = all.indexOf(want[0]); i >= 0 && i + want.length <= all.length; i = all.indexOf(want[0], i + 1)) {
-    let k = 1;
-    while (k < want.length && all[i + k] === want[k]) k++;
-    if (k === want.length) return true;
-  }
-  return false;
-}, Buffer.from(samples.buffer, samples.byteOffset, samples.byteLength).toString("base64"));
+export const wasHeard = (page, samples) =>
+  page.evaluate(
+    (text) => {
+      const bytes = Uint8Array.from(atob(text), (c) => c.charCodeAt(0)),
+        want = new Float32Array(bytes.buffer);
+      const all = new Float32Array(window.heard.reduce((n, b) => n + b[0].length, 0));
+      let at = 0;
+      for (const b of window.heard) {
+        all.set(b[0], at);
+        at += b[0].length;
+      }
+      for (let i = all.indexOf(want[0]); i >= 0 && i + want.length <= all.length; i = all.indexOf(want[0], i + 1)) {
+        let k = 1;
+        while (k < want.length && all[i + k] === want[k]) k++;
+        if (k === want.length) return true;
+      }
+      return false;
+    },
+    Buffer.from(samples.buffer, samples.byteOffset, samples.byteLength).toString("base64"),
+  );
 
 export const seamOf = (v, left, right) => {
   const byName = (name) => v.reel.clips.find((c) => c.name === name);
-  const l = byName(left), r = byName(right);
+  const l = byName(left),
+    r = byName(right);
   return { left: l, right: r, at: l.start + l.length, blend: (v.reel.blends ?? []).find((b) => b.left === l.id && b.right === r.id) };
 };
+
+/** What an element says, as it is read: blanks between its parts are one. */
+export const saying = async (locator) => (await locator.textContent()).replace(/\s+/g, " ").trim();
 
 /** Waits until so many edits of the page are saved. */
 export const saved = (page, revision) => expect(page.locator("#save")).toHaveText(new RegExp(`Saved r${revision}$`));
@@ -173,22 +201,30 @@ export const saved = (page, revision) => expect(page.locator("#save")).toHaveTex
 /** The clips and blends of a reel as a user would tell them, without ids. */
 export async function laid(id) {
   const { reel } = await load(id);
-  const track = (t) => reel.tracks.find((o) => o.id === t).name, clip = (c) => reel.clips.find((o) => o.id === c).name;
+  const track = (t) => reel.tracks.find((o) => o.id === t).name,
+    clip = (c) => reel.clips.find((o) => o.id === c).name;
   return {
-    clips: reel.clips.map((c) => ({ ...c, id: 0, track: track(c.track) })).sort((a, b) => a.track.localeCompare(b.track) || a.start - b.start),
-    blends: (reel.blends ?? []).map((b) => ({ ...b, id: 0, left: clip(b.left), right: clip(b.right) })).sort((a, b) => a.left.localeCompare(b.left)),
+    clips: reel.clips
+      .map((c) => ({ ...c, id: 0, track: track(c.track) }))
+      .sort((a, b) => a.track.localeCompare(b.track) || a.start - b.start),
+    blends: (reel.blends ?? [])
+      .map((b) => ({ ...b, id: 0, left: clip(b.left), right: clip(b.right) }))
+      .sort((a, b) => a.left.localeCompare(b.left)),
   };
 }
 
 /** Where things lie on the timeline, when it was zoomed to the chosen seam at a sample. */
 export async function zoomed(page, reel, at) {
-  const v = await load(reel), box = await page.locator("#lanes").boundingBox(), rate = v.reel.props.sampleRate;
+  const v = await load(reel),
+    box = await page.locator("#lanes").boundingBox(),
+    rate = v.reel.props.sampleRate;
   const order = [...v.reel.tracks].sort((a, b) => a.place - b.place || a.id - b.id);
   return {
     x: (sample) => box.x + ((sample - (at - rate * 1.5)) / (rate * 3)) * box.width,
     /** The height of a part of a track: its tab, its knots, its edges, its wave, or its ribbon. */
     y: async (name, part) => {
-      const i = order.findIndex((t) => t.name === name), head = await page.locator(".trackhead").nth(i).boundingBox();
+      const i = order.findIndex((t) => t.name === name),
+        head = await page.locator(".trackhead").nth(i).boundingBox();
       return head.y + { tab: 8, knot: 16 + (head.height - 16) / 2, wave: 29, edge: head.height - 5, ribbon: head.height - 4 }[part];
     },
   };

@@ -1,8 +1,9 @@
-import { api, choose, expect, laid, load, pcm, saved, test, wasHeard } from "./kit.mjs";
+import { api, choose, expect, laid, load, pcm, saved, saying, test, wasHeard } from "./kit.mjs";
 
 /** What is not fine, by the names of its clips. */
 async function verdicts(reel) {
-  const { reel: doc } = await load(reel), name = (id) => doc.clips.find((c) => c.id === id)?.name ?? "";
+  const { reel: doc } = await load(reel),
+    name = (id) => doc.clips.find((c) => c.id === id)?.name ?? "";
   const { body } = await api("GET", `/reels/${reel}/seams`);
   return body.seams.map((s) => ({ ...s, title: `${name(s.left)}|${name(s.right)}` }));
 }
@@ -18,17 +19,28 @@ const measured = async (page) => {
 test.describe("with ears", () => {
   test.use({ bypassCSP: true });
 
-  test("through the ledger to nothing to mend with keys alone, hearing each; all taken back in two steps, and swept instead", async ({ page, bench, reel }) => {
+  test("through the ledger to nothing to mend with keys alone, hearing each; all taken back in two steps, and swept instead", async ({
+    page,
+    bench,
+    reel,
+  }) => {
     test.setTimeout(180_000);
     // A shorter way to hear, so that the test need not wait.
-    await page.evaluate(() => localStorage.setItem("rolls", JSON.stringify(Object.fromEntries(["blend", "hard", "out", "in", "before"].map((how) => [how, { pre: 0.15, post: 0.7 }])))));
+    await page.evaluate(() =>
+      localStorage.setItem(
+        "rolls",
+        JSON.stringify(Object.fromEntries(["blend", "hard", "out", "in", "before"].map((how) => [how, { pre: 0.15, post: 0.7 }]))),
+      ),
+    );
     await page.reload();
     await measured(page);
-    const chosen = page.locator('.seamrow[aria-selected="true"]'), left = (verdict) => page.getByRole("button", { name: new RegExp(`^${verdict} \\d`) });
+    const chosen = page.locator('.seamrow[aria-selected="true"]'),
+      left = (verdict) => page.getByRole("button", { name: new RegExp(`^${verdict} \\d`) });
     await expect(left("Mend")).toHaveText("Mend 3");
     await page.locator("#tracks").focus();
     const before = await laid(reel);
-    let revision = 1, listened = 0;
+    let revision = 1,
+      listened = 0;
     const press = async (...keys) => {
       for (const k of keys) await page.keyboard.press(k);
     };
@@ -54,8 +66,14 @@ test.describe("with ears", () => {
     /** What one does about each. */
     const ways = {
       "opening bed a → opening bed b": () => did("b"),
-      "Warden 3 → Warden 4": async () => { await press("y"); await accepted(); },
-      "Warden 4 → Warden 5": async () => { await press("y"); await accepted(); },
+      "Warden 3 → Warden 4": async () => {
+        await press("y");
+        await accepted();
+      },
+      "Warden 4 → Warden 5": async () => {
+        await press("y");
+        await accepted();
+      },
       "Grower 4 → Grower 5": async () => {
         await press("q");
         await expect(page.locator("[data-better]").first()).toBeVisible();
@@ -65,20 +83,24 @@ test.describe("with ears", () => {
         await did("Enter");
         await expect(page.getByRole("button", { name: "Play", exact: true })).toBeVisible();
       },
-      "fan, second half ▪": async () => {
+      "End of fan, second half": async () => {
         await press("1");
         await did("}", "}", "}", "}", "}"); // two seconds on, over the hole
         await press("4");
         await did("}"); // and a longer fade
       },
-      "▸ Warden 6": () => did("b"),
-      "▸ Grower 6": async () => { await press("y"); await accepted(); },
+      "Start of Warden 6": () => did("b"),
+      "Start of Grower 6": async () => {
+        await press("y");
+        await accepted();
+      },
       "Grower 6 → Grower 7": () => did("b"),
     };
     for (let i = 0; i < 40; i++) {
       await measured(page);
-      if ((await left("Mend").textContent()) === "Mend 0" && (await left("Check").textContent()) === "Check 0") break;
-      const title = (await chosen.locator("span").first().textContent()).trim(), verdict = await chosen.getAttribute("data-verdict");
+      if ((await saying(left("Mend"))) === "Mend 0" && (await saying(left("Check"))) === "Check 0") break;
+      const title = (await chosen.locator("span").first().textContent()).trim(),
+        verdict = await chosen.getAttribute("data-verdict");
       if (verdict !== "mend" && verdict !== "check") {
         const was = await chosen.textContent();
         await press("Shift+N");
@@ -123,7 +145,10 @@ test.describe("with ears", () => {
     await page.getByRole("combobox", { name: "Which seams" }).selectOption("mend");
     await expect(rows).toHaveCount(3);
     // A row is heard as it would be, and left out and taken again.
-    await rows.first().getByRole("button", { name: /^Listen to/ }).press("Enter");
+    await rows
+      .first()
+      .getByRole("button", { name: /^Listen to/ })
+      .press("Enter");
     const box = rows.first().getByRole("checkbox");
     await box.press(" ");
     await expect(page.locator("#do-sweep")).toHaveText("Mend 2");
@@ -141,8 +166,17 @@ test.describe("with ears", () => {
     expect(await laid(reel)).toEqual(before);
   });
 
-  test("the ledger is played through: every seam that is not fine, one after another, until one says stop", async ({ page, bench, reel }) => {
-    await page.evaluate(() => localStorage.setItem("rolls", JSON.stringify(Object.fromEntries(["blend", "hard", "out", "in", "before"].map((how) => [how, { pre: 0.05, post: 0.05 }])))));
+  test("the ledger is played through: every seam that is not fine, one after another, until one says stop", async ({
+    page,
+    bench,
+    reel,
+  }) => {
+    await page.evaluate(() =>
+      localStorage.setItem(
+        "rolls",
+        JSON.stringify(Object.fromEntries(["blend", "hard", "out", "in", "before"].map((how) => [how, { pre: 0.05, post: 0.05 }]))),
+      ),
+    );
     await page.reload();
     await measured(page);
     await page.evaluate(() => {
@@ -158,7 +192,7 @@ test.describe("with ears", () => {
     await expect(page.getByRole("button", { name: "Play through" })).toHaveAttribute("aria-pressed", "false");
     // From the one that was chosen, each after it in turn.
     expect((await page.evaluate(() => window.titles)).length).toBe(all.length - 1);
-    expect((await page.evaluate(() => window.heard.length))).toBeGreaterThan(0);
+    expect(await page.evaluate(() => window.heard.length)).toBeGreaterThan(0);
     // Again from the first on, with so much around each that one can say stop.
     await page.keyboard.press("Shift+N");
     await page.getByLabel("Seconds after the cut").fill("15");
@@ -170,8 +204,17 @@ test.describe("with ears", () => {
     await expect(page.getByRole("button", { name: "Play", exact: true })).toBeVisible();
   });
 
-  test("a control that is moved while the seam loops is heard at the next pass; before and after the last step are told apart", async ({ page, bench, reel }) => {
-    await page.evaluate(() => localStorage.setItem("rolls", JSON.stringify(Object.fromEntries(["blend", "hard", "out", "in", "before"].map((how) => [how, { pre: 0.3, post: 0.3 }])))));
+  test("a control that is moved while the seam loops is heard at the next pass; before and after the last step are told apart", async ({
+    page,
+    bench,
+    reel,
+  }) => {
+    await page.evaluate(() =>
+      localStorage.setItem(
+        "rolls",
+        JSON.stringify(Object.fromEntries(["blend", "hard", "out", "in", "before"].map((how) => [how, { pre: 0.3, post: 0.3 }]))),
+      ),
+    );
     await page.reload();
     await choose(page, "Grower 2 → Grower 3");
     const s = (await verdicts(reel)).find((o) => o.title === "Grower 2|Grower 3");
@@ -186,8 +229,13 @@ test.describe("with ears", () => {
       el.dispatchEvent(new Event("input", { bubbles: true }));
     });
     const b = (await load(reel)).reel.blends.find((o) => o.left === s.left);
-    const dry = await api("POST", `/reels/${reel}/dry-run`, { base: 1, edit: { do: "setBlend", with: { left: s.left, right: s.right, before: b.before, after: b.after, law: b.law, lean: 0.85 } }, hear: true });
-    const would = one(await pcm(reel, s.at - 3000, s.at + 3000, `&trial=${dry.body.trial}`)), is = one(await pcm(reel, s.at - 3000, s.at + 3000));
+    const dry = await api("POST", `/reels/${reel}/dry-run`, {
+      base: 1,
+      edit: { do: "setBlend", with: { left: s.left, right: s.right, before: b.before, after: b.after, law: b.law, lean: 0.85 } },
+      hear: true,
+    });
+    const would = one(await pcm(reel, s.at - 3000, s.at + 3000, `&trial=${dry.body.trial}`)),
+      is = one(await pcm(reel, s.at - 3000, s.at + 3000));
     expect(would).not.toEqual(is);
     await expect.poll(() => wasHeard(page, would)).toBe(true);
     expect((await load(reel)).revision).toBe(1);
@@ -244,7 +292,7 @@ test("an accepted seam stays so until something near it changes; limits are the 
   await page.getByRole("button", { name: "Save" }).click();
   await saved(page, 4);
   await page.locator("#ledger").evaluate((list) => (list.scrollTop = 0)); // the worst come first
-  await expect(page.locator('.seamrow', { hasText: "Warden 4 → Warden 5" })).toHaveAttribute("data-verdict", "mend");
+  await expect(page.locator(".seamrow", { hasText: "Warden 4 → Warden 5" })).toHaveAttribute("data-verdict", "mend");
   const now = (title) => verdicts(reel).then((list) => list.find((s) => s.title === title).verdict);
   expect(await now("Grower 6|Grower 7")).toBe("fine");
   expect((await load(reel)).reel.props.limits).toMatchObject({ voice: { hear: 2, mend: 2 }, click: { hear: -1, mend: -1 } });
@@ -261,7 +309,8 @@ test("an accepted seam stays so until something near it changes; limits are the 
 test("the matched law, sides by themselves, a preset kept by name, and a blend as long as the span", async ({ bench: page, reel }) => {
   await choose(page, "Grower 2 → Grower 3");
   const blend = async () => {
-    const v = await load(reel), left = v.reel.clips.find((c) => c.name === "Grower 2").id;
+    const v = await load(reel),
+      left = v.reel.clips.find((c) => c.name === "Grower 2").id;
     return v.reel.blends.find((b) => b.left === left);
   };
   await page.getByRole("radio", { name: "Matched" }).click();
@@ -284,7 +333,8 @@ test("the matched law, sides by themselves, a preset kept by name, and a blend a
     await choose(page, "Warden 2 → Warden 3");
     await page.getByLabel("Apply a preset").selectOption("breath between");
     await saved(page, 6);
-    const v = await load(reel), left = v.reel.clips.find((c) => c.name === "Warden 2");
+    const v = await load(reel),
+      left = v.reel.clips.find((c) => c.name === "Warden 2");
     expect(v.reel.blends.find((b) => b.left === left.id)).toMatchObject({ law: "matched", before: 5760, after: 5760 });
     // As long as the marked span, where the span lies.
     await page.locator("#tracks").focus();
@@ -302,15 +352,25 @@ test("the matched law, sides by themselves, a preset kept by name, and a blend a
   }
 });
 
-test("two clips on two tracks are blended in one gesture and rolled as one; a clip dropped with Alt is blended by the overlap", async ({ bench: page, reel }) => {
-  const v = await load(reel), clip = (name) => v.reel.clips.find((c) => c.name === name), track = (name) => v.reel.tracks.find((t) => t.name === name).id;
+test("two clips on two tracks are blended in one gesture and rolled as one; a clip dropped with Alt is blended by the overlap", async ({
+  bench: page,
+  reel,
+}) => {
+  const v = await load(reel),
+    clip = (name) => v.reel.clips.find((c) => c.name === name),
+    track = (name) => v.reel.tracks.find((t) => t.name === name).id;
   // The last line of one and the last of the other overlap in time on their tracks.
-  const left = clip("Warden 8"), right = clip("Grower 8");
-  expect(left.start < right.start && right.start < left.start + left.length && left.start + left.length < right.start + right.length).toBe(true);
+  const left = clip("Warden 8"),
+    right = clip("Grower 8");
+  expect(left.start < right.start && right.start < left.start + left.length && left.start + left.length < right.start + right.length).toBe(
+    true,
+  );
   await page.locator("#tracks").focus();
-  await choose(page, "Warden 8 ▪");
+  await choose(page, "End of Warden 8");
   await page.keyboard.press("z");
-  const heads = page.locator(".trackhead"), lanes = await page.locator("#lanes").boundingBox(), end = left.start + left.length;
+  const heads = page.locator(".trackhead"),
+    lanes = await page.locator("#lanes").boundingBox(),
+    end = left.start + left.length;
   const x = (s) => lanes.x + ((s - (end - 48000 * 1.5)) / (48000 * 3)) * lanes.width;
   const tab = async (name) => (await heads.filter({ hasText: name }).first().boundingBox()).y + 8;
   await page.mouse.click(x(end - 9000), await tab("Warden"));
@@ -319,10 +379,12 @@ test("two clips on two tracks are blended in one gesture and rolled as one; a cl
   await page.keyboard.up("Shift");
   await page.keyboard.press("b");
   await saved(page, 2);
-  const after = await load(reel), b = after.reel.blends.find((o) => o.left === left.id);
+  const after = await load(reel),
+    b = after.reel.blends.find((o) => o.left === left.id);
   expect(b).toMatchObject({ right: right.id });
   expect(b.before + b.after).toBe(end - right.start);
-  const l = after.reel.clips.find((c) => c.id === left.id), r = after.reel.clips.find((c) => c.id === right.id);
+  const l = after.reel.clips.find((c) => c.id === left.id),
+    r = after.reel.clips.find((c) => c.id === right.id);
   expect([l.track, r.track]).toEqual([track("Warden"), track("Grower")]);
   expect(l.start + l.length).toBe(r.start);
   await expect(page.locator('.seamrow[aria-selected="true"]')).toContainText("Warden 8 → Grower 8");
@@ -334,10 +396,13 @@ test("two clips on two tracks are blended in one gesture and rolled as one; a cl
   expect(rolled.blends.find((o) => o.left === left.id)).toBeTruthy();
 
   // Dropped half over its neighbour: without Alt it is refused, with Alt the overlap is blended.
-  const drips = clip("drips"), can = clip("can set down");
+  const drips = clip("drips"),
+    can = clip("can set down");
   await page.keyboard.press("0");
-  const reach = Math.max(...rolled.clips.map((c) => c.start + c.length)) * 1.02 / lanes.width, at = (s) => lanes.x + 8 + s / reach;
-  const y = await tab("Spots"), by = drips.start + drips.length - 9600 - can.start;
+  const reach = (Math.max(...rolled.clips.map((c) => c.start + c.length)) * 1.02) / lanes.width,
+    at = (s) => lanes.x + 8 + s / reach;
+  const y = await tab("Spots"),
+    by = drips.start + drips.length - 9600 - can.start;
   await page.mouse.move(at(can.start) + 6, y);
   await page.mouse.down();
   await page.keyboard.down("Control");
@@ -350,7 +415,8 @@ test("two clips on two tracks are blended in one gesture and rolled as one; a cl
   await page.keyboard.up("Alt");
   await page.keyboard.up("Control");
   await saved(page, 4);
-  const dropped = (await load(reel)).reel, joined = dropped.blends.find((o) => o.left === drips.id);
+  const dropped = (await load(reel)).reel,
+    joined = dropped.blends.find((o) => o.left === drips.id);
   expect(joined).toMatchObject({ right: can.id });
   expect(dropped.clips.find((c) => c.id === drips.id).start).toBe(drips.start);
 });

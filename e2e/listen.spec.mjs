@@ -4,7 +4,8 @@ import { api, choose, expect, find, heard, load, pcm, seamOf, test } from "./kit
 test.use({ bypassCSP: true });
 
 /** Waits until a number of samples was heard that are not silence. */
-const until = (page, n) => page.waitForFunction((n) => window.heard.reduce((k, b) => k + b[0].reduce((m, s) => m + (s !== 0), 0), 0) >= n, n);
+const until = (page, n) =>
+  page.waitForFunction((n) => window.heard.reduce((k, b) => k + b[0].reduce((m, s) => m + (s !== 0), 0), 0) >= n, n);
 
 const one = (interleaved, c) => Float32Array.from({ length: interleaved.length / 2 }, (_, i) => interleaved[2 * i + c]);
 
@@ -12,7 +13,10 @@ test("enter plays the seam, shift+enter the hard cut: what sounds is what is ren
   await choose(page, "Warden 1 → Warden 2");
   const s = seamOf(await load(reel), "Warden 1", "Warden 2");
   expect(s.blend).toBeTruthy();
-  for (const [key, extra] of [["Enter", ""], ["Shift+Enter", `&hardCut=${s.blend.id}`]]) {
+  for (const [key, extra] of [
+    ["Enter", ""],
+    ["Shift+Enter", `&hardCut=${s.blend.id}`],
+  ]) {
     await page.evaluate(() => (window.heard = []));
     await page.locator("#tracks").press(key);
     await expect(page.getByRole("button", { name: "Stop" })).toBeVisible();
@@ -20,10 +24,15 @@ test("enter plays the seam, shift+enter the hard cut: what sounds is what is ren
     const whole = await pcm(reel, s.at - 48000, s.at + 48000, extra);
     const [left, right] = await heard(page);
     // All but the first samples, over which starting is eased.
-    for (const [ear, c] of [[left, 0], [right, 1]]) {
-      const want = one(whole, c), at = find(ear, want, 200, 64);
+    for (const [ear, c] of [
+      [left, 0],
+      [right, 1],
+    ]) {
+      const want = one(whole, c),
+        at = find(ear, want, 200, 64);
       expect(at).toBeGreaterThan(-1);
-      for (let i = 200; i < want.length; i++) if (ear[at + i - 200] !== want[i]) throw new Error(`${key}: sample ${i} was heard as ${ear[at + i - 200]}, rendered as ${want[i]}`);
+      for (let i = 200; i < want.length; i++)
+        if (ear[at + i - 200] !== want[i]) throw new Error(`${key}: sample ${i} was heard as ${ear[at + i - 200]}, rendered as ${want[i]}`);
     }
   }
 });
@@ -33,12 +42,17 @@ test("the loop goes on, and an edit made while it plays is heard within half a s
   await page.locator("#tracks").press("l");
   await page.locator("#tracks").press("Enter");
   await until(page, 48000 * 2.4);
-  const v = await load(reel), warden = v.reel.tracks.find((t) => t.name === "Warden");
+  const v = await load(reel),
+    warden = v.reel.tracks.find((t) => t.name === "Warden");
   const before = await page.evaluate(() => window.heard.length);
   // Another window turns everything else down, so that the change is plain to hear.
   await api("POST", `/reels/${reel}/edits`, { base: v.revision, edit: { do: "setTrack", with: { track: warden.id, gainDB: -90 } } });
   const after = v.reel.tracks.filter((t) => t.name !== "Warden");
-  for (const t of after) await api("POST", `/reels/${reel}/edits`, { base: (await load(reel)).revision, edit: { do: "setTrack", with: { track: t.id, mute: true } } });
+  for (const t of after)
+    await api("POST", `/reels/${reel}/edits`, {
+      base: (await load(reel)).revision,
+      edit: { do: "setTrack", with: { track: t.id, mute: true } },
+    });
   // From when the last of them was saved: how long five requests take is not the player's doing.
   const acknowledged = await page.evaluate(() => window.heard.length);
   await page.waitForFunction((n) => {
@@ -75,6 +89,7 @@ test("space plays from the playhead and leaves it where it stopped; sound starts
   await expect(page.getByRole("button", { name: "Play", exact: true })).toBeVisible();
   const tc = await page.locator("#timecode").inputValue();
   expect(tc > "01:00:12:08" && tc < "01:00:16:00").toBe(true);
-  const want = one(await pcm(reel, 12 * 48000, 13 * 48000), 0), [left] = await heard(page);
+  const want = one(await pcm(reel, 12 * 48000, 13 * 48000), 0),
+    [left] = await heard(page);
   expect(find(left, want, 200, 4000)).toBeGreaterThan(-1);
 });

@@ -14,7 +14,9 @@ async function alone(browser, work) {
   try {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
     const mine = {
-      page, data, browser,
+      page,
+      data,
+      browser,
       get url() {
         return server.url;
       },
@@ -90,7 +92,8 @@ plain("what was asked for before an edit and comes after it takes nothing back",
     await choose(m.page, "Warden 2 → Warden 3");
     // The page reads everything anew when the server is there again: that answer is held on its way.
     let asked, release;
-    const old = new Promise((done) => (asked = done)), held = new Promise((done) => (release = done));
+    const old = new Promise((done) => (asked = done)),
+      held = new Promise((done) => (release = done));
     await m.page.route("**/api/v1/reels/1", async (route) => {
       const answer = await route.fetch();
       asked();
@@ -115,7 +118,8 @@ plain("what the server is short of is said on every page", async ({ browser }) =
   const data = mkdtempSync(join(tmpdir(), "seam-open-"));
   const server = await launch(data, "--listen", "0.0.0.0:0", "--open-to-network");
   try {
-    const page = await browser.newPage(), url = server.url.replace(/\[::\]|0\.0\.0\.0/, "127.0.0.1");
+    const page = await browser.newPage(),
+      url = server.url.replace(/\[::\]|0\.0\.0\.0/, "127.0.0.1");
     for (const path of ["/", "/reels/1", "/reels/1/sources", "/keys"]) {
       await page.goto(url + path);
       await expect(notice(page)).toContainText("Anyone who can reach this address can read and change everything here.");
@@ -141,7 +145,8 @@ plain("what the server is short of is said on every page", async ({ browser }) =
 plain("a seam that is chosen while the server is away shows no other seam's verdict, and its own when it is back", async ({ browser }) => {
   await alone(browser, async (m) => {
     await choose(m.page, "Warden 3 → Warden 4");
-    const verdict = m.page.locator("#verdict"), numbers = m.page.getByRole("table", { name: "What was measured at the cut" });
+    const verdict = m.page.locator("#verdict"),
+      numbers = m.page.getByRole("table", { name: "What was measured at the cut" });
     await expect(verdict).toContainText("Voice rises 5.3 LU");
     await m.kill();
     await expect(notice(m.page)).toContainText("The server does not answer");

@@ -16,7 +16,15 @@ export default defineConfig({
     viewport: { width: 1280, height: 800 },
     launchOptions: {
       executablePath: process.env.CHROMIUM || "/usr/bin/chromium",
-      args: ["--no-sandbox", "--disable-gpu", "--disable-quic", "--disable-background-networking", "--disable-component-update", "--no-first-run", "--autoplay-policy=no-user-gesture-required"],
+      args: [
+        "--no-sandbox",
+        "--disable-gpu",
+        "--disable-quic",
+        "--disable-background-networking",
+        "--disable-component-update",
+        "--no-first-run",
+        "--autoplay-policy=no-user-gesture-required",
+      ],
     },
     // Recording every step of every test costs a third of the time.
     trace: process.env.TRACE ? "retain-on-failure" : "off",

@@ -6,7 +6,6 @@ import { test as plain } from "@playwright/test";
 import { api, choose, expect, load, pcm, readWAV, saved, seamOf, test, tone, url } from "./kit.mjs";
 import { launch } from "./server.mjs";
 
-
 test("make a reel, drop recordings in, lay stretches, move and remove them, undo all and redo all, export", async ({ page }) => {
   await page.goto(url());
   await page.getByRole("button", { name: "New reel" }).click();
@@ -40,7 +39,10 @@ test("make a reel, drop recordings in, lay stretches, move and remove them, undo
   await page.getByRole("button", { name: "Insert at the playhead" }).click();
   await expect(page.locator(".foot")).toContainText("3 seams");
   let v = await load(reel);
-  expect(v.reel.clips.map((c) => [c.start, c.offset, c.length])).toEqual([[0, 24000, 36000], [36000, 24000, 36000]]);
+  expect(v.reel.clips.map((c) => [c.start, c.offset, c.length])).toEqual([
+    [0, 24000, 36000],
+    [36000, 24000, 36000],
+  ]);
 
   // The rain is dragged from the list onto the music track.
   const music = await page.locator(".trackhead").filter({ hasText: "Music" }).boundingBox();
@@ -62,9 +64,11 @@ test("make a reel, drop recordings in, lay stretches, move and remove them, undo
   await page.getByRole("button", { name: "Back to the seam" }).click();
   await page.locator("#tracks").focus();
   await page.keyboard.press("0");
-  const end = Math.max(...v.reel.clips.map((c) => c.start + c.length)) * 1.02, perPixel = Math.max(end, 480000) / lanes.width;
+  const end = Math.max(...v.reel.clips.map((c) => c.start + c.length)) * 1.02,
+    perPixel = Math.max(end, 480000) / lanes.width;
   const x = (s) => lanes.x + s / perPixel + 8;
-  const d1 = await page.locator(".trackhead").filter({ hasText: "Dialogue 1" }).boundingBox(), d2 = await page.locator(".trackhead").filter({ hasText: "Dialogue 2" }).boundingBox();
+  const d1 = await page.locator(".trackhead").filter({ hasText: "Dialogue 1" }).boundingBox(),
+    d2 = await page.locator(".trackhead").filter({ hasText: "Dialogue 2" }).boundingBox();
   await page.mouse.move(x(54000), d1.y + 8);
   await page.mouse.down();
   await page.mouse.move(x(54000) + 90, d2.y + 30, { steps: 8 });
@@ -78,7 +82,10 @@ test("make a reel, drop recordings in, lay stretches, move and remove them, undo
   // A clip dropped onto another is refused; the nearest free place is one click away.
   v = await load(reel);
   const oar = v.reel.clips.find((c) => c.name === "oar");
-  const blocked = await api("POST", `/reels/${reel}/edits`, { base: v.revision, edit: { do: "move", with: { clips: [oar.id], by: rain.start - oar.start, toTrack: rain.track } } });
+  const blocked = await api("POST", `/reels/${reel}/edits`, {
+    base: v.revision,
+    edit: { do: "move", with: { clips: [oar.id], by: rain.start - oar.start, toTrack: rain.track } },
+  });
   expect(blocked.status).toBe(422);
   expect(blocked.body.detail).toContain("nearest free place");
 
@@ -104,13 +111,16 @@ test("make a reel, drop recordings in, lay stretches, move and remove them, undo
   await expect(page.getByText("Bit for bit what was heard.")).toBeVisible();
   const coming = page.waitForEvent("download");
   await page.locator("#do-export").click();
-  const file = readWAV(await (await coming).path()), heard = await pcm(reel, 0, file.samples[0].length);
+  const file = readWAV(await (await coming).path()),
+    heard = await pcm(reel, 0, file.samples[0].length);
   expect(file).toMatchObject({ channels: 2, rate: 48000, bits: 32 });
-  for (let i = 0; i < file.samples[0].length; i++) if (file.samples[0][i] !== heard[2 * i] || file.samples[1][i] !== heard[2 * i + 1]) throw new Error(`sample ${i} differs`);
+  for (let i = 0; i < file.samples[0].length; i++)
+    if (file.samples[0][i] !== heard[2 * i] || file.samples[1][i] !== heard[2 * i + 1]) throw new Error(`sample ${i} differs`);
 });
 
 test("a span is marked along the wave and exported alone", async ({ bench: page, reel }) => {
-  const lanes = await page.locator("#lanes").boundingBox(), warden = await page.locator(".trackhead").filter({ hasText: "Warden" }).boundingBox();
+  const lanes = await page.locator("#lanes").boundingBox(),
+    warden = await page.locator(".trackhead").filter({ hasText: "Warden" }).boundingBox();
   await page.mouse.move(lanes.x + 200, warden.y + 50);
   await page.mouse.down();
   await page.mouse.move(lanes.x + 260, warden.y + 50, { steps: 5 });
@@ -118,7 +128,9 @@ test("a span is marked along the wave and exported alone", async ({ bench: page,
   const bar = page.getByRole("group", { name: "Marked span" });
   await expect(bar).toBeVisible();
   // Its buttons can be read on its dark ground.
-  const shades = await bar.getByRole("button", { name: "Export" }).evaluate((b) => [getComputedStyle(b).color, getComputedStyle(b).backgroundColor]);
+  const shades = await bar
+    .getByRole("button", { name: "Export" })
+    .evaluate((b) => [getComputedStyle(b).color, getComputedStyle(b).backgroundColor]);
   expect(shades[0]).not.toBe(shades[1]);
   await bar.getByRole("button", { name: "Export" }).click();
   await page.getByLabel("Samples").selectOption("16");
@@ -129,14 +141,18 @@ test("a span is marked along the wave and exported alone", async ({ bench: page,
   await page.locator("#do-export").click();
   const file = readWAV(await (await coming).path());
   expect(file).toMatchObject({ channels: 1, bits: 16 });
-  const v = await load(reel), total = Math.max(...v.reel.clips.map((c) => c.start + c.length)) * 1.02, perPixel = total / lanes.width;
+  const v = await load(reel),
+    total = Math.max(...v.reel.clips.map((c) => c.start + c.length)) * 1.02,
+    perPixel = total / lanes.width;
   expect(Math.abs(file.samples[0].length - 60 * perPixel)).toBeLessThan(perPixel * 2);
-  const from = Math.round(192 * perPixel), heard = await pcm(reel, from - 4000, from + 4000 + file.samples[0].length);
+  const from = Math.round(192 * perPixel),
+    heard = await pcm(reel, from - 4000, from + 4000 + file.samples[0].length);
   // Where it begins is known to a pixel: it is found there, to a step and a half of 16 bits.
   let best = Infinity;
   for (let off = 0; off < 8000; off++) {
     let worst = 0;
-    for (let i = 0; i < 3000 && worst < best; i++) worst = Math.max(worst, Math.abs(file.samples[0][i] - (heard[2 * (off + i)] + heard[2 * (off + i) + 1]) / 2));
+    for (let i = 0; i < 3000 && worst < best; i++)
+      worst = Math.max(worst, Math.abs(file.samples[0][i] - (heard[2 * (off + i)] + heard[2 * (off + i) + 1]) / 2));
     best = Math.min(best, worst);
   }
   expect(best * 32768).toBeLessThan(1.51);
@@ -160,7 +176,8 @@ test("FLAC holds integers: floats are refused with the way out, and the file is 
   expect(download.suggestedFilename()).toMatch(/\.flac$/);
   // The reference that reads it is ffmpeg; two steps of 24 bits are left for the dither.
   const raw = execFileSync("ffmpeg", ["-v", "error", "-i", await download.path(), "-f", "f32le", "-"], { maxBuffer: 1 << 26 });
-  const got = new Float32Array(raw.buffer.slice(raw.byteOffset, raw.byteOffset + raw.length)), want = await pcm(reel, 12 * 48000, 14 * 48000);
+  const got = new Float32Array(raw.buffer.slice(raw.byteOffset, raw.byteOffset + raw.length)),
+    want = await pcm(reel, 12 * 48000, 14 * 48000);
   expect(got.length).toBe(want.length);
   expect(got.reduce((worst, x, i) => Math.max(worst, Math.abs(x - want[i])), 0)).toBeLessThan(2 / 8388608);
 });
@@ -190,11 +207,16 @@ test("sources have a page: listen, rename, where used, refused while used, off t
 
 test("files dropped anywhere come in, each with what is to be said of it", async ({ bench: page, reel }) => {
   const drop = async (name, bytes) => {
-    const data = await page.evaluateHandle(({ name, bytes }) => {
-      const d = new DataTransfer();
-      d.items.add(new File([typeof bytes === "number" ? new Uint8Array(bytes) : Uint8Array.from(atob(bytes), (c) => c.charCodeAt(0))], name));
-      return d;
-    }, { name, bytes });
+    const data = await page.evaluateHandle(
+      ({ name, bytes }) => {
+        const d = new DataTransfer();
+        d.items.add(
+          new File([typeof bytes === "number" ? new Uint8Array(bytes) : Uint8Array.from(atob(bytes), (c) => c.charCodeAt(0))], name),
+        );
+        return d;
+      },
+      { name, bytes },
+    );
     await page.dispatchEvent("body", "drop", { dataTransfer: data });
   };
   const whole = tone({ hz: 700, seconds: 1 });
@@ -203,7 +225,12 @@ test("files dropped anywhere come in, each with what is to be said of it", async
   // The same file again, one that ends early, one that is too large, one that is empty.
   await drop("bell again.wav", whole.toString("base64"));
   await expect(page.locator("[data-import]").filter({ hasText: "bell again.wav" })).toContainText("has that sound already, as “bell”");
-  await drop("torn.wav", tone({ hz: 710, seconds: 1 }).subarray(0, 44 + 48000).toString("base64"));
+  await drop(
+    "torn.wav",
+    tone({ hz: 710, seconds: 1 })
+      .subarray(0, 44 + 48000)
+      .toString("base64"),
+  );
   await expect(page.locator("[data-import]").filter({ hasText: "torn.wav" })).toContainText("0.50 s that its header promises are missing");
   await drop("huge.wav", 33 << 20);
   await expect(page.locator("[data-import]").filter({ hasText: "huge.wav" })).toContainText("larger than 0.03125 GiB");
@@ -237,7 +264,9 @@ test("the shelf renames, copies, removes and puts back", async ({ page }) => {
   await api("POST", "/reels", { name, frameRate: { num: 25, den: 1 } });
   await page.reload();
   const row = (n) => page.getByRole("row").filter({ has: page.getByRole("link", { name: n, exact: true }) });
-  await row(name).getByRole("button", { name: `Rename ${name}` }).click();
+  await row(name)
+    .getByRole("button", { name: `Rename ${name}` })
+    .click();
   await page.locator("#rename").getByLabel("Name").fill(`${name} B`);
   await page.locator("#rename").getByRole("button", { name: "Rename" }).click();
   await expect(row(`${name} B`)).toBeVisible();
@@ -249,8 +278,17 @@ test("the shelf renames, copies, removes and puts back", async ({ page }) => {
   const said = page.getByRole("status").filter({ hasText: `“${name} B” is removed. It can be restored until` });
   await expect(said.getByRole("button", { name: "Restore" })).toBeVisible();
   await page.locator("summary").click();
-  await expect(page.getByRole("row").filter({ hasText: `${name} B` }).last()).toContainText("until");
-  await page.locator("[data-removed]").filter({ hasText: `${name} B` }).getByRole("button", { name: "Restore" }).click();
+  await expect(
+    page
+      .getByRole("row")
+      .filter({ hasText: `${name} B` })
+      .last(),
+  ).toContainText("until");
+  await page
+    .locator("[data-removed]")
+    .filter({ hasText: `${name} B` })
+    .getByRole("button", { name: "Restore" })
+    .click();
   await expect(row(`${name} B`)).toBeVisible();
 });
 

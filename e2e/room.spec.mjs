@@ -31,22 +31,33 @@ async function mark(page, from, to) {
 /** The ledger once all of it is measured. */
 async function ledger(reel) {
   let seams = [];
-  await expect.poll(async () => (seams = (await api("GET", `/reels/${reel}/seams`)).body.seams).every((s) => s.verdict), { timeout: 30_000 }).toBe(true);
+  await expect
+    .poll(async () => (seams = (await api("GET", `/reels/${reel}/seams`)).body.seams).every((s) => s.verdict), { timeout: 30_000 })
+    .toBe(true);
   return seams;
 }
 
 test.describe("with ears", () => {
   test.use({ bypassCSP: true });
 
-  test("by keys: the creak and the second voice are struck and covered, the hole is filled, and the export has no hole", async ({ bench: page, reel }, info) => {
-    const rate = 48000, was = await load(reel), track = (name) => was.reel.tracks.find((t) => t.name === name).id;
+  test("by keys: the creak and the second voice are struck and covered, the hole is filled, and the export has no hole", async ({
+    bench: page,
+    reel,
+  }, info) => {
+    const rate = 48000,
+      was = await load(reel),
+      track = (name) => was.reel.tracks.find((t) => t.name === name).id;
     await page.locator("#tracks").focus();
     for (let i = 0; i < 5; i++) await page.keyboard.press("ArrowUp");
     let revision = 1;
     // The creak on Warden, then the second voice on Grower: from, to, in seconds.
-    for (const [name, from, to, a, b] of [["Warden", "01:00:21:06", "01:00:21:24", 21.24, 21.96], ["Grower", "01:00:36:13", "01:00:37:10", 36.52, 37.4]]) {
+    for (const [name, from, to, a, b] of [
+      ["Warden", "01:00:21:06", "01:00:21:24", 21.24, 21.96],
+      ["Grower", "01:00:36:13", "01:00:37:10", 36.52, 37.4],
+    ]) {
       if (name === "Grower") await page.keyboard.press("ArrowDown");
-      const around = [Math.round((a - 0.5) * rate), Math.round((b + 0.5) * rate)], before = await pcm(reel, ...around);
+      const around = [Math.round((a - 0.5) * rate), Math.round((b + 0.5) * rate)],
+        before = await pcm(reel, ...around);
       await mark(page, from, to);
       await page.keyboard.press("x");
       await saved(page, ++revision);
@@ -58,19 +69,28 @@ test.describe("with ears", () => {
       await page.keyboard.press("c");
       await saved(page, ++revision);
       await expect.poll(async () => (await load(reel)).reel.strikes.at(-1).cover?.source ?? 0).toBeGreaterThan(0);
-      const after = await pcm(reel, ...around), n = Math.round(0.4 * rate);
+      const after = await pcm(reel, ...around),
+        n = Math.round(0.4 * rate);
       expect(same(after.slice(0, 2 * n), before.slice(0, 2 * n))).toBe(true);
       expect(same(after.slice(-2 * n), before.slice(-2 * n))).toBe(true);
       // The track by itself goes on at the level of its room.
       const alone = await pcm(reel, ...around, `&silent=${was.reel.clips.filter((c) => c.track !== track(name)).map((c) => c.id)}`);
-      expect(Math.abs(rms(alone, Math.round(0.5 * rate), Math.round((b - a + 0.5) * rate)) - rms(alone, alone.length / 2 - n))).toBeLessThan(1.5);
+      expect(
+        Math.abs(rms(alone, Math.round(0.5 * rate), Math.round((b - a + 0.5) * rate)) - rms(alone, alone.length / 2 - n)),
+      ).toBeLessThan(1.5);
       // What is played is what was rendered.
       await expect(page.locator("#verdict")).toContainText("Covered: the room continues");
       await page.keyboard.press("Enter");
       await expect(page.getByRole("button", { name: "Stop" })).toBeVisible();
       await expect(page.getByRole("button", { name: "Play", exact: true })).toBeVisible({ timeout: 15_000 });
-      const at = around[0] + 24000, played = await pcm(reel, at, at + 12000);
-      expect(await wasHeard(page, Float32Array.from({ length: 12000 }, (_, i) => played[2 * i]))).toBe(true);
+      const at = around[0] + 24000,
+        played = await pcm(reel, at, at + 12000);
+      expect(
+        await wasHeard(
+          page,
+          Float32Array.from({ length: 12000 }, (_, i) => played[2 * i]),
+        ),
+      ).toBe(true);
     }
     // The planted hole: one key goes there, one fills it.
     await expect(page.locator("#holes")).toHaveText("1 hole");
@@ -79,15 +99,29 @@ test.describe("with ears", () => {
     await page.keyboard.press("c");
     await saved(page, ++revision);
     await expect(page.locator("#holes")).toHaveText("no holes");
-    const seams = await ledger(reel), dialogue = [track("Warden"), track("Grower")];
-    expect(seams.filter((s) => dialogue.includes(s.track) && s.verdict !== "fine" && /room|silence|nothing under/.test(s.brief))).toEqual([]);
+    const seams = await ledger(reel),
+      dialogue = [track("Warden"), track("Grower")];
+    expect(seams.filter((s) => dialogue.includes(s.track) && s.verdict !== "fine" && /room|silence|nothing under/.test(s.brief))).toEqual(
+      [],
+    );
     // Exported, the floor goes on through every former hole, by sox's statistics.
-    const res = await fetch(`${url()}/api/v1/reels/${reel}/export?bits=24&channels=2`), file = info.outputPath("reel.wav");
+    const res = await fetch(`${url()}/api/v1/reels/${reel}/export?bits=24&channels=2`),
+      file = info.outputPath("reel.wav");
     writeFileSync(file, Buffer.from(await res.arrayBuffer()));
     // The quietest 50 ms, as others may speak meanwhile.
-    const level = (from, to) => Number(/RMS Tr dB\s+(\S+)/.exec(spawnSync("sox", [file, "-n", "remix", "1", "trim", `${from}`, `${to - from}`, "stats"]).stderr.toString())[1]);
-    for (const [from, to] of [[21.26, 21.94], [36.54, 37.38], [hole[0] / rate, hole[1] / rate]]) {
-      const through = level(from, to), floor = Math.min(level(from - 3, from - 0.06), level(to + 0.06, to + 3));
+    const level = (from, to) =>
+      Number(
+        /RMS Tr dB\s+(\S+)/.exec(
+          spawnSync("sox", [file, "-n", "remix", "1", "trim", `${from}`, `${to - from}`, "stats"]).stderr.toString(),
+        )[1],
+      );
+    for (const [from, to] of [
+      [21.26, 21.94],
+      [36.54, 37.38],
+      [hole[0] / rate, hole[1] / rate],
+    ]) {
+      const through = level(from, to),
+        floor = Math.min(level(from - 3, from - 0.06), level(to + 0.06, to + 3));
       expect(Math.abs(through - floor)).toBeLessThan(3);
       expect(through).toBeGreaterThan(-70);
     }
@@ -100,7 +134,10 @@ test.describe("with ears", () => {
   });
 });
 
-test("a struck span is set by pointer and by keys, lowered, laid bare, covered by the next tone, and lifted", async ({ bench: page, reel }) => {
+test("a struck span is set by pointer and by keys, lowered, laid bare, covered by the next tone, and lifted", async ({
+  bench: page,
+  reel,
+}) => {
   const strike = async () => (await load(reel)).reel.strikes?.[0];
   await choose(page, "Warden 1 → Warden 2");
   await page.locator("#tracks").focus();
@@ -148,7 +185,8 @@ test("a struck span is set by pointer and by keys, lowered, laid bare, covered b
   expect(second).not.toBe(first);
   await page.getByRole("button", { name: "Regenerate" }).click();
   await saved(page, 12);
-  const grown = (await load(reel)).reel.sources, of = (id) => grown.find((s) => s.id === id);
+  const grown = (await load(reel)).reel.sources,
+    of = (id) => grown.find((s) => s.id === id);
   const third = (await strike()).cover.source;
   expect(of(third).bed).toMatchObject({ from: of(second).bed.from, seed: 2 });
   await page.getByLabel("Gain of the tone, dB").fill("-1.5");
@@ -156,12 +194,16 @@ test("a struck span is set by pointer and by keys, lowered, laid bare, covered b
   await saved(page, 13);
   expect((await strike()).cover.gainDB).toBe(-1.5);
   // Its first edge is dragged in the close-up; the foot line says how far.
-  const box = await page.locator("#closeup").boundingBox(), was = await strike();
+  const box = await page.locator("#closeup").boundingBox(),
+    was = await strike();
   // It is drawn around the middle of where it was when it was chosen.
-  const clip = (await load(reel)).reel.clips.find((c) => c.id === was.clip), middle = 21.6 * 48000;
-  const scale = /([\d.]+) (m?s)/.exec(await page.locator(".badge.num").first().textContent()), around = Number(scale[1]) * (scale[2] === "ms" ? 48 : 48000);
+  const clip = (await load(reel)).reel.clips.find((c) => c.id === was.clip),
+    middle = 21.6 * 48000;
+  const scale = /([\d.]+) (m?s)/.exec(await page.locator(".badge.num").first().textContent()),
+    around = Number(scale[1]) * (scale[2] === "ms" ? 48 : 48000);
   const place = (sample) => box.x + box.width / 2 + ((sample + clip.start - clip.offset - middle) / around) * ((box.width - 28) / 2);
-  const x = place(was.from), shift = place(was.from + 4800) - x;
+  const x = place(was.from),
+    shift = place(was.from + 4800) - x;
   await page.mouse.move(x, box.y + box.height * 0.4);
   await page.mouse.down();
   await page.mouse.move(x - shift, box.y + box.height * 0.4, { steps: 4 });
@@ -177,7 +219,10 @@ test("a struck span is set by pointer and by keys, lowered, laid bare, covered b
   expect(await strike()).toBeUndefined();
 });
 
-test("swatches: found, heard on the wave, kept, named, laid; made-up rooms; a bed under the scene with the pauses struck", async ({ bench: page, reel }) => {
+test("swatches: found, heard on the wave, kept, named, laid; made-up rooms; a bed under the scene with the pauses struck", async ({
+  bench: page,
+  reel,
+}) => {
   await page.getByRole("tab", { name: "Room", exact: true }).click();
   await page.locator("#find-quiet").click();
   await expect(page.locator("[data-quiet]").first()).toBeVisible();

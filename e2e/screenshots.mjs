@@ -7,8 +7,12 @@ import { launch } from "./server.mjs";
 
 const out = process.argv[2] ?? "docs/screenshots";
 mkdirSync(out, { recursive: true });
-const data = mkdtempSync(join(tmpdir(), "seam-shots-")), server = await launch(data);
-const browser = await chromium.launch({ executablePath: process.env.CHROMIUM || "/usr/bin/chromium", args: ["--no-sandbox", "--disable-gpu", "--disable-quic", "--disable-background-networking"] });
+const data = mkdtempSync(join(tmpdir(), "seam-shots-")),
+  server = await launch(data);
+const browser = await chromium.launch({
+  executablePath: process.env.CHROMIUM || "/usr/bin/chromium",
+  args: ["--no-sandbox", "--disable-gpu", "--disable-quic", "--disable-background-networking"],
+});
 
 /** Opens a page, does something there, waits until its waves have come, and takes its picture. */
 async function shot(name, path, act = async () => {}, dark = false) {
@@ -52,7 +56,8 @@ await shot("export", "/reels/1", async (page) => {
 const hold = async (page, title, dx, dy) => {
   await seam(title)(page);
   await page.waitForLoadState("networkidle").catch(() => {});
-  const box = await page.locator("#lanes").boundingBox(), at = [box.x + box.width / 2 + dx, box.y + dy];
+  const box = await page.locator("#lanes").boundingBox(),
+    at = [box.x + box.width / 2 + dx, box.y + dy];
   await page.mouse.move(...at);
   await page.mouse.down();
   return at;
@@ -85,19 +90,30 @@ await shot("split", "/reels/3", async (page) => {
   await page.locator("#lead").waitFor();
   await page.waitForFunction(() => document.querySelector("#lead").value !== "0" && document.querySelector("#picture").dataset.frame);
 });
-await shot("edit-list", "/reels/1", async (page) => {
-  await page.locator(".seamrow").first().waitFor();
-  await page.getByRole("tab", { name: "Sources" }).click();
-  await page.locator("#list-file").setInputFiles("demo/picture/frost warning.edl");
-  await page.locator("[data-list-track]").first().waitFor();
-}, true);
-await shot("menu", "/reels/1", async (page) => {
-  await hold(page, "Warden 3 → Warden 4", 120, 130);
-  await page.mouse.up();
-  await page.mouse.click(880, 560, { button: "right" });
-  await page.getByRole("menu").waitFor();
-}, true);
-const measured = (page) => page.waitForFunction(() => document.querySelectorAll(".seamrow").length && !document.querySelector('.seamrow[data-verdict="measuring"]'));
+await shot(
+  "edit-list",
+  "/reels/1",
+  async (page) => {
+    await page.locator(".seamrow").first().waitFor();
+    await page.getByRole("tab", { name: "Sources" }).click();
+    await page.locator("#list-file").setInputFiles("demo/picture/frost warning.edl");
+    await page.locator("[data-list-track]").first().waitFor();
+  },
+  true,
+);
+await shot(
+  "menu",
+  "/reels/1",
+  async (page) => {
+    await hold(page, "Warden 3 → Warden 4", 120, 130);
+    await page.mouse.up();
+    await page.mouse.click(880, 560, { button: "right" });
+    await page.getByRole("menu").waitFor();
+  },
+  true,
+);
+const measured = (page) =>
+  page.waitForFunction(() => document.querySelectorAll(".seamrow").length && !document.querySelector('.seamrow[data-verdict="measuring"]'));
 await shot("sweep", "/reels/1", async (page) => {
   await measured(page);
   await page.locator("#tracks").press("Shift+B");
@@ -115,17 +131,27 @@ await shot("spectrum", "/reels/1", async (page) => {
   await seam("Warden 4 → Warden 5")(page);
   await page.getByRole("radio", { name: "Spectrum" }).click();
 });
-await shot("room", "/reels/1", async (page) => {
-  await measured(page);
-  await page.locator("#tracks").press("Shift+T");
-  await page.getByLabel("Which gaps").selectOption("all");
-  await page.locator("[data-fill]").first().waitFor();
-}, true);
+await shot(
+  "room",
+  "/reels/1",
+  async (page) => {
+    await measured(page);
+    await page.locator("#tracks").press("Shift+T");
+    await page.getByLabel("Which gaps").selectOption("all");
+    await page.locator("[data-fill]").first().waitFor();
+  },
+  true,
+);
 await shot("keys-page", "/keys?q=trim", (page) => page.locator("[data-command]").first().waitFor());
-await shot("keys", "/reels/1", async (page) => {
-  await page.locator(".seamrow").first().waitFor();
-  await page.locator("#tracks").press("?");
-}, true);
+await shot(
+  "keys",
+  "/reels/1",
+  async (page) => {
+    await page.locator(".seamrow").first().waitFor();
+    await page.locator("#tracks").press("?");
+  },
+  true,
+);
 /** Strikes the creak of the demo and covers it. */
 await shot("struck", "/reels/1", async (page) => {
   await measured(page);
@@ -134,7 +160,10 @@ await shot("struck", "/reels/1", async (page) => {
     for (const key of keys) await page.keyboard.press(key);
   };
   await page.locator("#tracks").focus();
-  for (const [tc, key] of [["01:00:21:06", "i"], ["01:00:21:24", "o"]]) {
+  for (const [tc, key] of [
+    ["01:00:21:06", "i"],
+    ["01:00:21:24", "o"],
+  ]) {
     await press("Shift+G");
     await page.keyboard.type(tc);
     await press("Enter", key);

@@ -58,7 +58,8 @@ test("from seam to seam with keys: blend, law, length, lie and back, all saved",
 
 test("a grip is dragged off the cut, then an end of the blend; what is shown meanwhile is what is saved", async ({ bench: page, reel }) => {
   await choose(page, "Warden 2 → Warden 3");
-  const canvas = page.locator("#closeup"), box = await canvas.boundingBox();
+  const canvas = page.locator("#closeup"),
+    box = await canvas.boundingBox();
   await expect(page.getByText("A hard cut. Drag a grip")).toBeVisible();
   const rows = { middle: box.y + (box.height - Math.min(Math.max(box.height * 0.16, 34), 60) - 40) / 2 + 9 };
   const at = (seconds) => box.x + 14 + (box.width - 28) * (0.5 + seconds / 2.4);
@@ -109,13 +110,16 @@ test("a blend longer than the handles is refused with the longest that fits, one
   await page.locator("#blend-ms").fill("9000");
   await page.locator("#blend-ms").press("Enter");
   await expect(page.getByRole("alert")).toContainText("Longest blend at this position");
-  await page.getByRole("alert").getByRole("button", { name: /^Take / }).click();
+  await page
+    .getByRole("alert")
+    .getByRole("button", { name: /^Take / })
+    .click();
   await saved(page, 3);
   expect(seamOf(await load(reel), "Grower 4", "Grower 5").blend.after).toBeGreaterThan(48000);
 });
 
 test("fades at clip ends by key, number and corner grip", async ({ bench: page, reel }) => {
-  await choose(page, "▸ can set down");
+  await choose(page, "Start of can set down");
   await page.locator("#tracks").focus();
   await page.keyboard.press("b");
   await saved(page, 2);
@@ -133,14 +137,19 @@ test("fades at clip ends by key, number and corner grip", async ({ bench: page, 
   const bed = (await load(reel)).reel.clips.find((c) => c.name === "closing bed");
   await page.keyboard.press("Control+z");
   await saved(page, 5);
-  const at = await page.evaluate(({ start, length }) => {
-    const box = document.getElementById("lanes").getBoundingClientRect();
-    const total = Math.max(window.innerWidth, 1);
-    return { box: { x: box.x, y: box.y, w: box.width }, total, start, length };
-  }, { start: bed.start, length: bed.fadeIn.length });
+  const at = await page.evaluate(
+    ({ start, length }) => {
+      const box = document.getElementById("lanes").getBoundingClientRect();
+      const total = Math.max(window.innerWidth, 1);
+      return { box: { x: box.x, y: box.y, w: box.width }, total, start, length };
+    },
+    { start: bed.start, length: bed.fadeIn.length },
+  );
   // The whole reel is in view: its end lies at 98 % of it.
-  const v = await load(reel), end = Math.max(...v.reel.clips.map((c) => c.start + c.length));
-  const perPixel = Math.max(end * 1.02, 480000) / at.box.w, from = -8 * perPixel;
+  const v = await load(reel),
+    end = Math.max(...v.reel.clips.map((c) => c.start + c.length));
+  const perPixel = Math.max(end * 1.02, 480000) / at.box.w,
+    from = -8 * perPixel;
   const x = (s) => at.box.x + (s - from) / perPixel;
   const head = await page.locator(".trackhead").filter({ hasText: "Music" }).boundingBox();
   await page.keyboard.press("0");
@@ -169,7 +178,10 @@ test("two windows on one reel: each shows what the other does, and neither loses
   await expect(page.getByRole("radio", { name: "Constant gain" })).toHaveAttribute("aria-checked", "true");
   // An edit of what was changed elsewhere in the same moment is refused and told.
   const b = await blendOf(reel, "Warden 2", "Warden 3");
-  const stale = await api("POST", `/reels/${reel}/edits`, { base: 2, edit: { do: "setBlend", with: { left: b.left, right: b.right, before: 1, after: 1, law: "constantPower", lean: 0.5 } } });
+  const stale = await api("POST", `/reels/${reel}/edits`, {
+    base: 2,
+    edit: { do: "setBlend", with: { left: b.left, right: b.right, before: 1, after: 1, law: "constantPower", lean: 0.5 } },
+  });
   expect(stale.status).toBe(409);
   await other.close();
 });
@@ -177,10 +189,15 @@ test("two windows on one reel: each shows what the other does, and neither loses
 test("a clip dropped onto another is refused, and the nearest free place is one click away", async ({ bench: page, reel }) => {
   await page.locator("#tracks").focus();
   await page.keyboard.press("0");
-  const v = await load(reel), lanes = await page.locator("#lanes").boundingBox(), head = await page.locator(".trackhead").filter({ hasText: "Warden" }).boundingBox();
-  const end = Math.max(...v.reel.clips.map((c) => c.start + c.length)), perPixel = (end * 1.02) / lanes.width;
-  const x = (s) => lanes.x + 8 + s / perPixel, clip = (name) => v.reel.clips.find((c) => c.name === name);
-  const six = clip("Warden 6"), three = clip("Warden 3");
+  const v = await load(reel),
+    lanes = await page.locator("#lanes").boundingBox(),
+    head = await page.locator(".trackhead").filter({ hasText: "Warden" }).boundingBox();
+  const end = Math.max(...v.reel.clips.map((c) => c.start + c.length)),
+    perPixel = (end * 1.02) / lanes.width;
+  const x = (s) => lanes.x + 8 + s / perPixel,
+    clip = (name) => v.reel.clips.find((c) => c.name === name);
+  const six = clip("Warden 6"),
+    three = clip("Warden 3");
   await page.mouse.move(x(six.start + 24000), head.y + 8);
   await page.mouse.down();
   await page.keyboard.down("Control"); // no pulling to edges
@@ -205,7 +222,9 @@ test("a law is eased by one click, and what is heard is not what the even law gi
   await choose(page, "Warden 2 → Warden 3");
   await page.locator("#tracks").press("b");
   await saved(page, 2);
-  const { at } = seamOf(await load(reel), "Warden 2", "Warden 3"), sound = () => pcm(reel, at - 4800, at + 4800), even = await sound();
+  const { at } = seamOf(await load(reel), "Warden 2", "Warden 3"),
+    sound = () => pcm(reel, at - 4800, at + 4800),
+    even = await sound();
   await page.getByRole("button", { name: "eased" }).click();
   await saved(page, 3);
   expect(await blendOf(reel, "Warden 2", "Warden 3")).toMatchObject({ law: "constantPowerEased", before: 5760, after: 5760 });

@@ -6,7 +6,11 @@ import { join } from "node:path";
 export async function launch(data, ...more) {
   const env = { ...process.env };
   delete env.BLENDSEAM_DSN;
-  const server = spawn("bin/blendseam", ["demo", "--data", join(data, "var"), "--upload-limit", String(32 << 20), ...more], { env, stdio: ["ignore", "pipe", "inherit"] });
+  const server = spawn(
+    "bin/blendseam",
+    ["demo", "--data", join(data, "var"), "--upload-limit", String(32 << 20), "--log", "warn", ...more],
+    { env, stdio: ["ignore", "pipe", "inherit"] },
+  );
   const url = await new Promise((done, fail) => {
     let said = "";
     server.stdout.on("data", (b) => {

@@ -6,10 +6,10 @@ import (
 	"slices"
 	"testing"
 
+	"blendseam/core/conform"
 	"blendseam/core/gain"
 	"blendseam/core/reel"
 	"blendseam/core/timecode"
-	"blendseam/interchange"
 	"blendseam/interchange/edl"
 	"blendseam/interchange/otio"
 )
@@ -94,9 +94,9 @@ func bare(t testing.TB, r *reel.Reel) *reel.Reel {
 }
 
 // laid brings a list into a reel.
-func laid(t testing.TB, l interchange.List, r *reel.Reel) (*reel.Reel, interchange.Conformed) {
+func laid(t testing.TB, l conform.List, r *reel.Reel) (*reel.Reel, conform.Conformed) {
 	t.Helper()
-	c := interchange.Conform(l, r)
+	c := conform.Conform(l, r)
 	out, _, err := (&reel.Assemble{Name: "again", What: c.What}).Apply(r)
 	if err != nil {
 		t.Fatal(err)
@@ -159,7 +159,7 @@ func compare(t *testing.T, what string, got, want []string) {
 func TestThereAndBack(t *testing.T) {
 	for i, rate := range timecode.Rates {
 		whole := cut(t, rate, 40, true, uint64(i))
-		l, lost := interchange.FromReel(whole, nil)
+		l, lost := conform.FromReel(whole, nil)
 		if len(lost) > 0 {
 			t.Errorf("%s: %v", rate, lost)
 		}
@@ -190,7 +190,7 @@ func TestThereAndBack(t *testing.T) {
 				t.Fatal(err)
 			}
 		}
-		l, _ = interchange.FromReel(fine, nil)
+		l, _ = conform.FromReel(fine, nil)
 		b, err := otio.Write(l)
 		if err != nil {
 			t.Fatal(err)
@@ -213,7 +213,7 @@ func TestThereAndBack(t *testing.T) {
 // an empty strip, and is linked later.
 func TestWhatIsMissingIsLinkedLater(t *testing.T) {
 	r := cut(t, timecode.Rate2997Drop, 12, true, 9)
-	l, _ := interchange.FromReel(r, nil)
+	l, _ := conform.FromReel(r, nil)
 	again, err := edl.Read(edl.Write(l), r.Props.FrameRate, 48000)
 	if err != nil {
 		t.Fatal(err)
@@ -233,7 +233,7 @@ func TestWhatIsMissingIsLinkedLater(t *testing.T) {
 			t.Fatal(err)
 		}
 		for _, m := range next.Sources {
-			if m.Missing() && interchange.Same(m.Name, s.Name) && m.Shows() == s.Shows() {
+			if m.Missing() && conform.Same(m.Name, s.Name) && m.Shows() == s.Shows() {
 				if next, _, err = (&reel.Link{Source: m.ID, To: o.Made[0]}).Apply(next); err != nil {
 					t.Fatal(err)
 				}
@@ -264,7 +264,7 @@ func TestALongBlendComesBack(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	l, _ := interchange.FromReel(r, nil)
+	l, _ := conform.FromReel(r, nil)
 	b, err := otio.Write(l)
 	if err != nil {
 		t.Fatal(err)

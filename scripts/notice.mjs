@@ -11,15 +11,25 @@ function licence(dir) {
 
 /** @type {{name: string, text: string}[]} */
 const parts = [];
-const json = execFileSync("go", ["list", "-deps", "-f", "{{with .Module}}{{.Path}} {{.Version}} {{.Dir}}{{end}}", "./cmd/blendseam"], { encoding: "utf8" });
+const json = execFileSync("go", ["list", "-deps", "-f", "{{with .Module}}{{.Path}} {{.Version}} {{.Dir}}{{end}}", "./cmd/blendseam"], {
+  encoding: "utf8",
+});
 for (const line of new Set(json.trim().split("\n"))) {
   const [path, version, dir] = line.split(" ");
   if (path && path !== "blendseam" && dir) parts.push({ name: `${path} ${version}`, text: licence(dir) });
 }
 parts.push({ name: "The Go standard library", text: licence(execFileSync("go", ["env", "GOROOT"], { encoding: "utf8" }).trim()) });
-const shipped = { "@alpinejs/csp": "scripts", tailwindcss: "styles", "lucide-static": "icons", "@fontsource-variable/atkinson-hyperlegible-next": "fonts", "@fontsource-variable/atkinson-hyperlegible-mono": "fonts", "@fontsource-variable/fraunces": "fonts" };
+const shipped = {
+  "@alpinejs/csp": "scripts",
+  tailwindcss: "styles",
+  "lucide-static": "icons",
+  "@fontsource-variable/atkinson-hyperlegible-next": "fonts",
+  "@fontsource-variable/atkinson-hyperlegible-mono": "fonts",
+  "@fontsource-variable/fraunces": "fonts",
+};
 for (const [name, what] of Object.entries(shipped)) {
-  const dir = `node_modules/${name}`, own = JSON.parse(readFileSync(`${dir}/package.json`, "utf8"));
+  const dir = `node_modules/${name}`,
+    own = JSON.parse(readFileSync(`${dir}/package.json`, "utf8"));
   parts.push({ name: `${name} ${own.version} (${what}, ${own.license})`, text: existsSync(dir) ? licence(dir) : "" });
 }
 parts.sort((a, b) => a.name.localeCompare(b.name, "en"));

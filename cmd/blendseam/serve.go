@@ -32,6 +32,7 @@ type options struct {
 	demo   bool
 	open   bool // to the network, without a login
 	keep   int  // days that removed reels are kept
+	log    string
 	dev    bool // read pages, styles and scripts from web/ as they are asked for
 }
 
@@ -42,6 +43,7 @@ func (o *options) flags(c *cobra.Command) {
 	c.Flags().Int64Var(&o.limit, "upload-limit", media.DefaultLimit, "bytes of the largest file imported")
 	c.Flags().BoolVar(&o.open, "open-to-network", false, "listen on other addresses than loopback although there is no login: anyone who reaches it can read and change everything")
 	c.Flags().IntVar(&o.keep, "keep-removed", keepRemoved, "days that removed reels, and recordings that nothing needs, are kept; 0 keeps them for ever")
+	c.Flags().StringVar(&o.log, "log", "info", "what is written down: debug has every request, info what changes something, warn what went wrong")
 	c.Flags().BoolVar(&o.dev, "dev", false, "for developers: read web/ from the current folder, so that a change is seen by reloading")
 }
 
@@ -88,7 +90,11 @@ func exposed(listen string) (bool, error) {
 }
 
 func serve(ctx context.Context, o options) error {
-	log := slog.New(slog.NewTextHandler(os.Stderr, nil))
+	var level slog.Level
+	if err := level.UnmarshalText([]byte(o.log)); err != nil {
+		return fmt.Errorf("--log is debug, info, warn or error: %w", err)
+	}
+	log := slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: level}))
 	slog.SetDefault(log)
 	wide, err := exposed(o.listen)
 	if err != nil {

@@ -39,7 +39,7 @@ const fewest = 4
 
 // Empty reports whether nothing changes.
 func (c Change) Empty() bool {
-	return c.Props == nil && len(c.Tracks)+len(c.Sources)+len(c.Clips)+len(c.Blends)+len(c.Strikes)+len(c.Swatches)+len(c.Markers)+len(c.Ties)+len(c.Shifts) == 0
+	return c.Props == nil && len(c.Shifts) == 0 && !slices.ContainsFunc(allKinds, func(k kind) bool { return k.count(&c) > 0 })
 }
 
 // Diff is the change that takes reel a to reel b.
@@ -48,14 +48,10 @@ func Diff(a, b *Reel) Change {
 	if a.Props != b.Props {
 		c.Props = &Pair[Props]{&a.Props, &b.Props}
 	}
-	c.Tracks = diff(a.Tracks, b.Tracks)
-	c.Sources = diff(a.Sources, b.Sources)
-	c.Clips, c.Shifts = shifts(diff(a.Clips, b.Clips))
-	c.Blends = diff(a.Blends, b.Blends)
-	c.Strikes = diff(a.Strikes, b.Strikes)
-	c.Swatches = diff(a.Swatches, b.Swatches)
-	c.Markers = diff(a.Markers, b.Markers)
-	c.Ties = diff(a.Ties, b.Ties)
+	for _, k := range allKinds {
+		k.diff(a, b, &c)
+	}
+	c.Clips, c.Shifts = shifts(c.Clips)
 	return c
 }
 
@@ -124,7 +120,10 @@ func diff[T thing](a, b []T) []Pair[T] {
 
 // Invert is the change that takes back c.
 func (c Change) Invert() Change {
-	out := Change{Tracks: invert(c.Tracks), Sources: invert(c.Sources), Clips: invert(c.Clips), Blends: invert(c.Blends), Strikes: invert(c.Strikes), Swatches: invert(c.Swatches), Markers: invert(c.Markers), Ties: invert(c.Ties)}
+	var out Change
+	for _, k := range allKinds {
+		k.invert(&c, &out)
+	}
 	for _, s := range c.Shifts {
 		out.Shifts = append(out.Shifts, Shift{-s.By, s.Clips})
 	}
@@ -148,8 +147,10 @@ func (c Change) Check() error {
 	if c.Props != nil && (c.Props.Before == nil || c.Props.After == nil) {
 		return fmt.Errorf("a change of the reel's settings lacks a side")
 	}
-	if err := firstOf(checkPairs(c.Tracks), checkPairs(c.Sources), checkPairs(c.Clips), checkPairs(c.Blends), checkPairs(c.Strikes), checkPairs(c.Swatches), checkPairs(c.Markers), checkPairs(c.Ties)); err != nil {
-		return err
+	for _, k := range allKinds {
+		if err := k.check(&c); err != nil {
+			return err
+		}
 	}
 	for _, s := range c.Shifts {
 		if s.By > Farthest || s.By < -Farthest {
@@ -189,30 +190,10 @@ func (c Change) Apply(r *Reel) (*Reel, error) {
 		}
 		out.Props = *c.Props.After
 	}
-	var err error
-	if out.Tracks, err = apply(r.Tracks, c.Tracks, &out.NextID, "track"); err != nil {
-		return nil, err
-	}
-	if out.Sources, err = apply(r.Sources, onList(r.Sources, c.Sources), &out.NextID, "source"); err != nil {
-		return nil, err
-	}
-	if out.Clips, err = apply(r.Clips, c.Clips, &out.NextID, "clip"); err != nil {
-		return nil, err
-	}
-	if out.Blends, err = apply(r.Blends, c.Blends, &out.NextID, "blend"); err != nil {
-		return nil, err
-	}
-	if out.Strikes, err = apply(r.Strikes, c.Strikes, &out.NextID, "struck span"); err != nil {
-		return nil, err
-	}
-	if out.Swatches, err = apply(r.Swatches, c.Swatches, &out.NextID, "swatch"); err != nil {
-		return nil, err
-	}
-	if out.Markers, err = apply(r.Markers, c.Markers, &out.NextID, "marker"); err != nil {
-		return nil, err
-	}
-	if out.Ties, err = apply(r.Ties, c.Ties, &out.NextID, "tie"); err != nil {
-		return nil, err
+	for _, k := range allKinds {
+		if err := k.apply(&c, r, &out); err != nil {
+			return nil, err
+		}
 	}
 	if len(c.Shifts) > 0 {
 		if len(c.Clips) == 0 {
@@ -298,49 +279,17 @@ func apply[T thing](things []T, pairs []Pair[T], next *ID, kind string) ([]T, er
 // Conflict says which of the named things a change has touched, by name, or
 // "" when none.
 func (c Change) Conflict(names []ID) string {
-	for _, p := range c.Clips {
-		if was := either(p); slices.Contains(names, was.ID) {
-			return "clip “" + was.Name + "”"
-		}
+	if told := clipKind.conflict(&c, names); told != "" {
+		return told
 	}
 	for _, s := range c.Shifts {
 		if slices.ContainsFunc(names, func(id ID) bool { _, ok := slices.BinarySearch(s.Clips, id); return ok }) {
 			return "the place of a clip"
 		}
 	}
-	for _, p := range c.Markers {
-		if was := either(p); slices.Contains(names, was.ID) {
-			return "marker “" + was.Text + "”"
-		}
-	}
-	for _, p := range c.Blends {
-		if was := either(p); slices.Contains(names, was.ID) || slices.Contains(names, was.Left) && slices.Contains(names, was.Right) {
-			return "the blend on this seam"
-		}
-	}
-	for _, p := range c.Strikes {
-		if was := either(p); slices.Contains(names, was.ID) {
-			return "what is struck there"
-		}
-	}
-	for _, p := range c.Swatches {
-		if was := either(p); slices.Contains(names, was.ID) {
-			return "swatch “" + was.Name + "”"
-		}
-	}
-	for _, p := range c.Ties {
-		if was := either(p); slices.Contains(names, was.ID) || slices.Contains(names, was.Clip) {
-			return "a tie of picture and sound"
-		}
-	}
-	for _, p := range c.Tracks {
-		if was := either(p); slices.Contains(names, was.ID) {
-			return "track “" + was.Name + "”"
-		}
-	}
-	for _, p := range c.Sources {
-		if was := either(p); slices.Contains(names, was.ID) {
-			return "source “" + was.Name + "”"
+	for _, k := range otherKinds {
+		if told := k.conflict(&c, names); told != "" {
+			return told
 		}
 	}
 	return ""

@@ -50,28 +50,28 @@ type Side struct {
 // Measure is what was measured at one seam.
 type Measure struct {
 	reel.Seam
-	Print string     `json:"print"` // of all that it depends on
-	Muted bool       `json:"muted"`
-	Role  reel.Role  `json:"role"`
-	Out   *Side      `json:"out,omitempty"`
-	In    *Side      `json:"in,omitempty"`
-	Step  float64    `json:"step"`  // dB, change of the room as all of it is heard
-	Known bool       `json:"known"` // that is known; WhyNot is why not
-	WhyNot   string     `json:"unknown,omitempty"`
-	Off   float64    `json:"unsure"` // dB, standard uncertainty of Step
-	Room  float64    `json:"glide"`  // dB, the most of that within 200 ms
-	Tint  float64    `json:"colour"` // dB, distance of the rooms' spectra
-	Click float64    `json:"click"`  // dB over prediction
-	Like  *Alike     `json:"like,omitempty"`
-	Dip   float64    `json:"dip"`               // dB, of the power through the blend; negative for a dip
-	Sag   float64    `json:"sag"`               // dB, the same over 30 ms, where it is worst
-	Hole  int64      `json:"hole"`              // samples of digital silence that begin here
-	Lacks string     `json:"lacks,omitempty"`   // material that is missing, in words
-	Edges bool       `json:"edges,omitempty"`   // the programme begins or ends here
-	With reel.Blend `json:"with,omitzero"`     // the blend that is there
-	Fade  int64      `json:"fadeOf,omitempty"`  // samples of fade, where one clip meets nothing
-	Cover bool       `json:"covered,omitempty"` // what is struck is covered
-	rate  int
+	Print  string     `json:"print"` // of all that it depends on
+	Muted  bool       `json:"muted"`
+	Role   reel.Role  `json:"role"`
+	Out    *Side      `json:"out,omitempty"`
+	In     *Side      `json:"in,omitempty"`
+	Step   float64    `json:"step"`  // dB, change of the room as all of it is heard
+	Known  bool       `json:"known"` // that is known; WhyNot is why not
+	WhyNot string     `json:"unknown,omitempty"`
+	Off    float64    `json:"unsure"` // dB, standard uncertainty of Step
+	Room   float64    `json:"glide"`  // dB, the most of that within 200 ms
+	Tint   float64    `json:"colour"` // dB, distance of the rooms' spectra
+	Click  float64    `json:"click"`  // dB over prediction
+	Like   *Alike     `json:"like,omitempty"`
+	Dip    float64    `json:"dip"`               // dB, of the power through the blend; negative for a dip
+	Sag    float64    `json:"sag"`               // dB, the same over 30 ms, where it is worst
+	Hole   int64      `json:"hole"`              // samples of digital silence that begin here
+	Lacks  string     `json:"lacks,omitempty"`   // material that is missing, in words
+	Edges  bool       `json:"edges,omitempty"`   // the programme begins or ends here
+	With   reel.Blend `json:"with,omitzero"`     // the blend that is there
+	Fade   int64      `json:"fadeOf,omitempty"`  // samples of fade, where one clip meets nothing
+	Cover  bool       `json:"covered,omitempty"` // what is struck is covered
+	rate   int
 }
 
 // Alike is how like the two sides are over the blend's window, or over that

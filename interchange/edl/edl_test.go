@@ -6,12 +6,12 @@ import (
 	"strings"
 	"testing"
 
+	"blendseam/core/conform"
 	"blendseam/core/timecode"
-	"blendseam/interchange"
 )
 
 // read reads a list that has to be readable.
-func read(t *testing.T, text string, rate timecode.Rate) interchange.List {
+func read(t *testing.T, text string, rate timecode.Rate) conform.List {
 	t.Helper()
 	l, err := Read([]byte(text), rate, 48000)
 	if err != nil {
@@ -22,7 +22,7 @@ func read(t *testing.T, text string, rate timecode.Rate) interchange.List {
 
 // told writes a list's events as timecodes, so that they can be held against
 // the lines they came from.
-func told(l interchange.List) []string {
+func told(l conform.List) []string {
 	var out []string
 	code := func(at int64) string { return l.Rate.Format(l.Rate.Nearest(at, l.Hz)) }
 	for _, tr := range l.Tracks {
@@ -179,7 +179,7 @@ func TestCrookedLists(t *testing.T) {
 		{"001  A  V  C  01:00:00:00 01:61:02:00 01:00:00:00 01:00:02:00", "Line 1"},
 	} {
 		_, err := Read([]byte(c.text), timecode.Rate25, 48000)
-		var trouble *interchange.Problem
+		var trouble *conform.Problem
 		if !errors.As(err, &trouble) || !strings.Contains(trouble.Detail, c.why) {
 			t.Errorf("%.20q: %v", c.text, err)
 		}
@@ -216,7 +216,7 @@ func FuzzRead(f *testing.F) {
 }
 
 // allBeyond reports whether a list has only what the format does not hold.
-func allBeyond(l interchange.List) bool {
+func allBeyond(l conform.List) bool {
 	for _, tr := range l.Tracks {
 		if tr.Picture || tr.Number <= mostSound {
 			return false

@@ -20,9 +20,9 @@ import (
 	"strings"
 	"unicode/utf8"
 
+	"blendseam/core/conform"
 	"blendseam/core/gain"
 	"blendseam/core/timecode"
-	"blendseam/interchange"
 )
 
 // MostBytes and MostEvents bound what is read.
@@ -53,7 +53,7 @@ type line struct {
 type reader struct {
 	rate  timecode.Rate
 	drop  bool
-	list  interchange.List
+	list  conform.List
 	lines []line
 	notes map[string]int
 	order []string
@@ -81,11 +81,11 @@ var (
 // Read reads a list whose timecode counts at a rate, for sound of hz samples a
 // second. What cannot be taken as it stands is told in the list's notes, with
 // the line it is in.
-func Read(text []byte, rate timecode.Rate, hz int) (interchange.List, error) {
+func Read(text []byte, rate timecode.Rate, hz int) (conform.List, error) {
 	if len(text) > MostBytes {
-		return interchange.List{}, &interchange.Problem{Detail: fmt.Sprintf("The list is larger than %d MB, the most that is read.", MostBytes>>20)}
+		return conform.List{}, &conform.Problem{Detail: fmt.Sprintf("The list is larger than %d MB, the most that is read.", MostBytes>>20)}
 	}
-	r := reader{rate: rate, drop: rate.Drop, notes: map[string]int{}, fcm: map[bool]bool{}, list: interchange.List{Rate: rate, Hz: hz}}
+	r := reader{rate: rate, drop: rate.Drop, notes: map[string]int{}, fcm: map[bool]bool{}, list: conform.List{Rate: rate, Hz: hz}}
 	lines := bufio.NewScanner(strings.NewReader(decode(text)))
 	lines.Buffer(make([]byte, 1<<16), 1<<20)
 	lines.Split(anyBreak)
@@ -96,14 +96,14 @@ func Read(text []byte, rate timecode.Rate, hz int) (interchange.List, error) {
 			return r.list, err
 		}
 		if len(r.lines) > MostEvents {
-			return r.list, &interchange.Problem{Detail: fmt.Sprintf("The list has more than %d events, the most that is read.", MostEvents)}
+			return r.list, &conform.Problem{Detail: fmt.Sprintf("The list has more than %d events, the most that is read.", MostEvents)}
 		}
 	}
 	if err := lines.Err(); err != nil {
-		return r.list, &interchange.Problem{Detail: fmt.Sprintf("Line %d of the list is too long to be one: %v.", at+1, err)}
+		return r.list, &conform.Problem{Detail: fmt.Sprintf("Line %d of the list is too long to be one: %v.", at+1, err)}
 	}
 	if len(r.lines) == 0 {
-		return r.list, &interchange.Problem{Detail: "No event can be found in it. An edit decision list has lines of a number, a reel, channels, a transition and four timecodes."}
+		return r.list, &conform.Problem{Detail: "No event can be found in it. An edit decision list has lines of a number, a reel, channels, a transition and four timecodes."}
 	}
 	if r.fcm[true] && r.fcm[false] {
 		r.note("The list changes between drop-frame and non-drop counting; each timecode was read by what held where it stands.")
@@ -243,7 +243,7 @@ func (r *reader) event(m []string, text string, at int) error {
 	for i, into := range []*int64{&e.srcIn, &e.srcOut, &e.recIn, &e.recOut} {
 		n, err := r.code(m[6+i])
 		if err != nil {
-			return &interchange.Problem{Detail: fmt.Sprintf("Line %d: %v. If the list counts at another rate, choose that.", at, err)}
+			return &conform.Problem{Detail: fmt.Sprintf("Line %d: %v. If the list counts at another rate, choose that.", at, err)}
 		}
 		*into = n
 	}
@@ -331,7 +331,7 @@ func (r *reader) comment(text string, at int) {
 	} else if v, ok := value("MARKER"); ok {
 		if code, rest, found := strings.Cut(v, " "); found {
 			if n, err := r.code(code); err == nil {
-				r.list.Markers = append(r.list.Markers, interchange.Marker{At: n, Text: strings.TrimSpace(rest)})
+				r.list.Markers = append(r.list.Markers, conform.Marker{At: n, Text: strings.TrimSpace(rest)})
 			}
 		}
 	}
@@ -349,7 +349,7 @@ func (r *reader) lay() {
 		hour = timecodeHour(r.rate)
 	}
 	r.list.StartFrame = first / hour * hour
-	tracks := map[int]*interchange.Track{} // 0 is picture
+	tracks := map[int]*conform.Track{} // 0 is picture
 	sample := func(frame int64) int64 { return r.rate.Sample(frame, r.list.Hz) }
 	for i := range r.lines {
 		e := &r.lines[i]
@@ -384,7 +384,7 @@ func (r *reader) lay() {
 		one := func(track int, delay int64) {
 			t := tracks[track]
 			if t == nil {
-				t = &interchange.Track{Picture: track == 0, Number: max(track, 1), Name: fmt.Sprintf("Sound %d", track)}
+				t = &conform.Track{Picture: track == 0, Number: max(track, 1), Name: fmt.Sprintf("Sound %d", track)}
 				if track == 0 {
 					t.Name = "Picture"
 				}
@@ -392,7 +392,7 @@ func (r *reader) lay() {
 			}
 			in := min(e.recIn+delay, e.recOut-1)
 			rec := sample(in - r.list.StartFrame)
-			ev := interchange.Event{
+			ev := conform.Event{
 				Number: e.number, Name: e.name, Tape: e.tape, File: e.file, Zero: -1, Group: e.number,
 				Record: rec, Length: sample(e.recOut-r.list.StartFrame) - rec, SourceIn: sample(e.srcIn + delay),
 			}
@@ -413,7 +413,7 @@ func (r *reader) lay() {
 	for _, t := range tracks {
 		r.list.Tracks = append(r.list.Tracks, *t)
 	}
-	slices.SortFunc(r.list.Tracks, func(a, b interchange.Track) int {
+	slices.SortFunc(r.list.Tracks, func(a, b conform.Track) int {
 		if a.Picture != b.Picture {
 			return map[bool]int{true: -1, false: 1}[a.Picture]
 		}
@@ -438,7 +438,7 @@ func timecodeHour(r timecode.Rate) int64 {
 
 // blend puts a dissolve on the cut at an event's head. It begins where the
 // event does in the list; where the cut lies in it, a comment of ours may say.
-func (r *reader) blend(t *interchange.Track, ev *interchange.Event, e line, sample func(int64) int64) {
+func (r *reader) blend(t *conform.Track, ev *conform.Event, e line, sample func(int64) int64) {
 	length := min(e.length, e.recOut-e.recIn)
 	into := min(max(e.into, 0), length)
 	n := len(t.Events)
@@ -452,11 +452,11 @@ func (r *reader) blend(t *interchange.Track, ev *interchange.Event, e line, samp
 	t.Events[n-1].Length += before
 	ev.Record, ev.SourceIn, ev.Length = ev.Record+before, ev.SourceIn+before, ev.Length-before
 	after := sample(e.recIn+length-r.list.StartFrame) - ev.Record
-	ev.Blend = interchange.Plain(before, after)
+	ev.Blend = conform.Plain(before, after)
 }
 
 // ungroup takes the groups away that hold nothing together.
-func (r *reader) ungroup(tracks map[int]*interchange.Track) {
+func (r *reader) ungroup(tracks map[int]*conform.Track) {
 	shots, sounds := map[int]int{}, map[int]int{}
 	for n, t := range tracks {
 		for _, e := range t.Events {

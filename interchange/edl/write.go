@@ -6,8 +6,8 @@ import (
 	"slices"
 	"strings"
 
+	"blendseam/core/conform"
 	"blendseam/core/timecode"
-	"blendseam/interchange"
 )
 
 // mostSound is how many channels of sound a list holds: two in the events'
@@ -15,7 +15,7 @@ import (
 const mostSound = 4
 
 // Cannot says what of an edit the format does not hold, in words.
-func Cannot(l interchange.List) []string {
+func Cannot(l conform.List) []string {
 	var out []string
 	say := func(n int, one, more string) {
 		if n == 1 {
@@ -70,14 +70,14 @@ type row struct {
 	in, out, src int64 // frames
 	picture      bool
 	channel      int
-	event        interchange.Event
+	event        conform.Event
 	before       *row  // the event that a dissolve comes from
 	length, into int64 // of the dissolve
 	group        int
 }
 
 // Write gives the list as text, with CRLF at line ends as is common practice.
-func Write(l interchange.List) []byte {
+func Write(l conform.List) []byte {
 	rate := l.Rate
 	frame := func(at int64) int64 { return rate.Nearest(at, l.Hz) }
 	var rows []*row

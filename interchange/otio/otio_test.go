@@ -9,9 +9,9 @@ import (
 	"strings"
 	"testing"
 
+	"blendseam/core/conform"
 	"blendseam/core/gain"
 	"blendseam/core/timecode"
-	"blendseam/interchange"
 )
 
 // schema are the fields of each object by the standard's published serialised
@@ -31,21 +31,21 @@ var schema = map[string][]string{
 }
 
 // sample is a list with one of everything.
-func sample() interchange.List {
-	l := interchange.List{Title: "sample", Rate: timecode.Rate2997Drop, Hz: 48000, StartFrame: 107892}
+func sample() conform.List {
+	l := conform.List{Title: "sample", Rate: timecode.Rate2997Drop, Hz: 48000, StartFrame: 107892}
 	at := func(n int64) int64 { return l.Rate.Sample(n, l.Hz) }
-	l.Tracks = []interchange.Track{
-		{Name: "Picture", Picture: true, Number: 1, Role: "picture", Events: []interchange.Event{
+	l.Tracks = []conform.Track{
+		{Name: "Picture", Picture: true, Number: 1, Role: "picture", Events: []conform.Event{
 			{Number: 1, Name: "wide", File: "wide camera.mov", Tape: "A001", Length: at(30), SourceIn: at(1000), Zero: at(900), Group: 7},
-			{Number: 2, Name: "near", File: "near.mov", Record: at(30), Length: at(75) - at(30), SourceIn: at(2000), Blend: interchange.Plain(at(4), at(8))},
+			{Number: 2, Name: "near", File: "near.mov", Record: at(30), Length: at(75) - at(30), SourceIn: at(2000), Blend: conform.Plain(at(4), at(8))},
 			{Number: 3, Name: "card", Tape: "B002", Record: at(90), Length: at(10), SourceIn: 0},
 		}},
-		{Name: "Warden", Number: 1, Role: "dialogue", GainDB: -2, Events: []interchange.Event{
+		{Name: "Warden", Number: 1, Role: "dialogue", GainDB: -2, Events: []conform.Event{
 			{Number: 1, Name: "wide", File: "sound/wide take.wav", Length: 47777, SourceIn: 123457, GainDB: -3.5, Group: 7},
-			{Number: 2, Name: "near", File: "near.mov", Record: 47777, Length: 50001, SourceIn: 99999, Blend: &interchange.Blend{Before: 333, After: 444, Law: gain.Matched, Lean: 0.4}},
+			{Number: 2, Name: "near", File: "near.mov", Record: 47777, Length: 50001, SourceIn: 99999, Blend: &conform.Blend{Before: 333, After: 444, Law: gain.Matched, Lean: 0.4}},
 		}},
 	}
-	l.Markers = []interchange.Marker{{At: 31415, Text: "here"}}
+	l.Markers = []conform.Marker{{At: 31415, Text: "here"}}
 	return l
 }
 
@@ -173,7 +173,7 @@ func TestHostileJSON(t *testing.T) {
 		{`{"OTIO_SCHEMA":"Timeline.1","global_start_time":{"rate":25,"value":1e999}}`, "cannot unmarshal number 1e999"},
 	} {
 		_, err := Read([]byte(c.text), 48000)
-		var trouble *interchange.Problem
+		var trouble *conform.Problem
 		if !errors.As(err, &trouble) || !strings.Contains(trouble.Detail, c.why) {
 			t.Errorf("%.60q: %v", c.text, err)
 		}

@@ -11,16 +11,16 @@ import (
 	"slices"
 	"strings"
 
+	"blendseam/core/conform"
 	"blendseam/core/gain"
 	"blendseam/core/reel"
 	"blendseam/core/timecode"
-	"blendseam/interchange"
 )
 
 // reader gathers tracks and remarks.
 type reader struct {
 	hz    int
-	list  interchange.List
+	list  conform.List
 	notes map[string]int
 	order []string
 	total int
@@ -34,12 +34,12 @@ func (r *reader) note(format string, a ...any) {
 }
 
 func bad(format string, a ...any) error {
-	return &interchange.Problem{Detail: fmt.Sprintf(format, a...)}
+	return &conform.Problem{Detail: fmt.Sprintf(format, a...)}
 }
 
 // Read reads a timeline for sound of hz samples a second.
-func Read(text []byte, hz int) (interchange.List, error) {
-	r := reader{hz: hz, notes: map[string]int{}, list: interchange.List{Hz: hz}}
+func Read(text []byte, hz int) (conform.List, error) {
+	r := reader{hz: hz, notes: map[string]int{}, list: conform.List{Hz: hz}}
 	if len(text) > MostBytes {
 		return r.list, bad("The timeline is larger than %d MB, the most that is read.", MostBytes>>20)
 	}
@@ -178,8 +178,8 @@ func frameRateOf(t *rationalTime) timecode.Rate {
 }
 
 // track reads the items of a track one after the other.
-func (r *reader) track(t thing, picture bool, number int) (interchange.Track, error) {
-	out := interchange.Track{Name: t.Name, Picture: picture, Number: number}
+func (r *reader) track(t thing, picture bool, number int) (conform.Track, error) {
+	out := conform.Track{Name: t.Name, Picture: picture, Number: number}
 	if strings.TrimSpace(out.Name) == "" {
 		out.Name = map[bool]string{true: "Picture", false: "Sound"}[picture] + fmt.Sprint(" ", number)
 	}
@@ -299,8 +299,8 @@ func (t thing) media() *reference {
 	return t.Medias[key]
 }
 
-func (r *reader) clip(t thing, at, length, begins int64) interchange.Event {
-	e := interchange.Event{Name: t.Name, Record: at, Length: length, SourceIn: begins, Zero: -1}
+func (r *reader) clip(t thing, at, length, begins int64) conform.Event {
+	e := conform.Event{Name: t.Name, Record: at, Length: length, SourceIn: begins, Zero: -1}
 	if m := t.media(); m != nil {
 		e.File = fileOf(m)
 		if m.Available != nil {
@@ -350,7 +350,7 @@ func fileOf(m *reference) string {
 
 // transition puts a blend on the cut at an event's head: so much before it and
 // after it.
-func (r *reader) transition(t thing, track *interchange.Track, e *interchange.Event) {
+func (r *reader) transition(t thing, track *conform.Track, e *conform.Event) {
 	if t.In == nil || t.Out == nil {
 		return
 	}
@@ -366,7 +366,7 @@ func (r *reader) transition(t thing, track *interchange.Track, e *interchange.Ev
 		}
 		return
 	}
-	e.Blend = interchange.Plain(before, after)
+	e.Blend = conform.Plain(before, after)
 	var own blendNote
 	if unpack(t.Metadata, &own) && own.Law.Check() == nil && gain.CheckWarp(own.Lean) == nil {
 		e.Blend.Law, e.Blend.Lean, e.Blend.Out, e.Blend.In = own.Law, own.Lean, own.Out, own.In
@@ -378,7 +378,7 @@ func (r *reader) markers(t thing, shift int64) {
 	for _, m := range t.Markers {
 		at, ok := m.Marked.Start.samples(r.hz)
 		if text := strings.TrimSpace(m.Name); ok && text != "" && len(r.list.Markers) < reel.MaxMarkers {
-			r.list.Markers = append(r.list.Markers, interchange.Marker{At: max(at+shift, 0), Text: reel.ShortName(strings.Join(strings.Fields(text), " "))})
+			r.list.Markers = append(r.list.Markers, conform.Marker{At: max(at+shift, 0), Text: reel.ShortName(strings.Join(strings.Fields(text), " "))})
 		}
 	}
 }

@@ -4,9 +4,9 @@ import (
 	"encoding/json"
 	"net/url"
 
+	"blendseam/core/conform"
 	"blendseam/core/gain"
 	"blendseam/core/reel"
-	"blendseam/interchange"
 )
 
 // ours is the name under which the schema's metadata holds what it has no
@@ -48,11 +48,11 @@ func unpack(meta map[string]json.RawMessage, into any) bool {
 type object map[string]any
 
 // Cannot says what of an edit a timeline does not hold, in words.
-func Cannot(interchange.List) []string { return nil }
+func Cannot(conform.List) []string { return nil }
 
 // Write gives the list as a timeline. Sound counts in samples and picture in
 // frames, so that every time is exact.
-func Write(l interchange.List) ([]byte, error) {
+func Write(l conform.List) ([]byte, error) {
 	frames := func(at int64) object { return rational(float64(l.Rate.Nearest(at, l.Hz)), rateNumber(l)) }
 	sound := func(at int64) object { return rational(float64(at), float64(l.Hz)) }
 	span := func(time func(int64) object, from, length int64) object {
@@ -106,14 +106,14 @@ func Write(l interchange.List) ([]byte, error) {
 	}, "", "  ")
 }
 
-func rateNumber(l interchange.List) float64 { return float64(l.Rate.Num) / float64(l.Rate.Den) }
+func rateNumber(l conform.List) float64 { return float64(l.Rate.Num) / float64(l.Rate.Den) }
 
 func rational(value, rate float64) object {
 	return object{"OTIO_SCHEMA": "RationalTime.1", "rate": rate, "value": value}
 }
 
 // media is where the sound or picture of an event is to be found.
-func media(e interchange.Event, time func(int64) object) object {
+func media(e conform.Event, time func(int64) object) object {
 	if e.File == "" {
 		return object{"OTIO_SCHEMA": "MissingReference.1", "name": e.Tape, "metadata": object{}, "available_range": nil, "available_image_bounds": nil}
 	}

@@ -13,9 +13,9 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
+	"blendseam/core/conform"
 	"blendseam/core/reel"
 	"blendseam/core/timecode"
-	"blendseam/interchange"
 	"blendseam/interchange/edl"
 	"blendseam/interchange/otio"
 	"blendseam/server/answer"
@@ -24,13 +24,13 @@ import (
 // listFormat is an open format of edit lists.
 type listFormat struct {
 	ending, kind string
-	write        func(interchange.List) ([]byte, error)
-	cannot       func(interchange.List) []string
+	write        func(conform.List) ([]byte, error)
+	cannot       func(conform.List) []string
 }
 
 // formats are those that edits are written in, by name.
 var formats = map[string]listFormat{
-	"edl":  {".edl", "text/plain; charset=utf-8", func(l interchange.List) ([]byte, error) { return edl.Write(l), nil }, edl.Cannot},
+	"edl":  {".edl", "text/plain; charset=utf-8", func(l conform.List) ([]byte, error) { return edl.Write(l), nil }, edl.Cannot},
 	"otio": {".otio", "application/json", otio.Write, otio.Cannot},
 }
 
@@ -46,7 +46,7 @@ func rateNamed(name string) (timecode.Rate, bool) {
 
 // readList reads the body of a request as a list. The rates are those that it
 // could count at; a timeline says itself.
-func readList(w http.ResponseWriter, r *http.Request, p reel.Props) (l interchange.List, rates []timecode.Rate, err error) {
+func readList(w http.ResponseWriter, r *http.Request, p reel.Props) (l conform.List, rates []timecode.Rate, err error) {
 	text, err := io.ReadAll(http.MaxBytesReader(w, r.Body, otio.MostBytes+1))
 	if err != nil {
 		return l, nil, err
@@ -79,15 +79,15 @@ func readList(w http.ResponseWriter, r *http.Request, p reel.Props) (l interchan
 
 // ListLook is what a list would bring.
 type ListLook struct {
-	Title   string                `json:"title"`
-	Rate    string                `json:"rate"`
-	Rates   []string              `json:"rates"` // that it could count at
-	Start   string                `json:"start"` // timecode of its start
-	Tracks  []ListTrack           `json:"tracks"`
-	Lacking []interchange.Lacking `json:"lacking"`
-	Notes   []string              `json:"notes"`
-	Clips   int                   `json:"clips"`
-	Dry     *reel.Refusal         `json:"refused,omitempty"`
+	Title   string            `json:"title"`
+	Rate    string            `json:"rate"`
+	Rates   []string          `json:"rates"` // that it could count at
+	Start   string            `json:"start"` // timecode of its start
+	Tracks  []ListTrack       `json:"tracks"`
+	Lacking []conform.Lacking `json:"lacking"`
+	Notes   []string          `json:"notes"`
+	Clips   int               `json:"clips"`
+	Dry     *reel.Refusal     `json:"refused,omitempty"`
 }
 
 // ListTrack is a track that a list would bring.
@@ -107,7 +107,7 @@ func (s *API) postList(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	l, rates, err := readList(w, r, v.Reel.Props)
-	var trouble *interchange.Problem
+	var trouble *conform.Problem
 	if errors.As(err, &trouble) {
 		answer.Write(w, r, answer.Problem{Status: http.StatusUnprocessableEntity, Title: "Not imported", Kind: "list", Detail: fmt.Sprintf("“%s” cannot be imported. %s Nothing was changed.", name, trouble.Detail), Possible: ratesText(rates)})
 		return
@@ -122,7 +122,7 @@ func (s *API) postList(w http.ResponseWriter, r *http.Request) {
 	if name == "" {
 		name = "edit list"
 	}
-	c := interchange.Conform(l, v.Reel)
+	c := conform.Conform(l, v.Reel)
 	edit := &reel.Assemble{Name: name, What: c.What}
 	if r.URL.Query().Get("take") != "" {
 		out, err := s.done(s.Store.Do(r.Context(), v.ID, v.Revision, edit))
@@ -164,7 +164,7 @@ func ratesText(rates []timecode.Rate) string {
 }
 
 // outgoing is the reel as a list in a format, and what that does not hold.
-func (s *API) outgoing(ctx context.Context, id int64, format string) (name string, f listFormat, l interchange.List, lost []string, err error) {
+func (s *API) outgoing(ctx context.Context, id int64, format string) (name string, f listFormat, l conform.List, lost []string, err error) {
 	v, err := s.Store.Load(ctx, id)
 	if err != nil {
 		return "", f, l, nil, err
@@ -184,7 +184,7 @@ func (s *API) outgoing(ctx context.Context, id int64, format string) (name strin
 			files[src.Recording] = rec.FileName
 		}
 	}
-	l, lost = interchange.FromReel(v.Reel, interchange.FileNames(v.Reel, files))
+	l, lost = conform.FromReel(v.Reel, conform.FileNames(v.Reel, files))
 	return v.Reel.Props.Name, f, l, append(lost, f.cannot(l)...), nil
 }
 
@@ -213,7 +213,7 @@ func (s *API) getList(w http.ResponseWriter, r *http.Request) {
 	id, err := answer.PathInt(r, "reel")
 	var name string
 	var f listFormat
-	var l interchange.List
+	var l conform.List
 	if err == nil {
 		name, f, l, _, err = s.outgoing(r.Context(), id, chi.URLParam(r, "format"))
 	}

@@ -4,8 +4,8 @@ import (
 	"context"
 	"net/http"
 
+	"blendseam/core/conform"
 	"blendseam/core/reel"
-	"blendseam/interchange"
 	"blendseam/server/answer"
 	"blendseam/server/live"
 	"blendseam/store"
@@ -95,7 +95,7 @@ func (s *API) restoreSource(ctx context.Context, in *OfSource) (live.Changed, er
 // MissingSource is a source that is known by name alone, and what of the reel's
 // recordings it could be.
 type MissingSource struct {
-	interchange.Missing
+	conform.Missing
 	Edit *Edit `json:"edit,omitempty" doc:"links it to the recording that matches"`
 }
 
@@ -113,7 +113,7 @@ func (s *API) getMissing(ctx context.Context, in *OfReel) (MissingList, error) {
 	if err != nil {
 		return out, err
 	}
-	for _, m := range interchange.MissingOf(v.Reel) {
+	for _, m := range conform.MissingOf(v.Reel) {
 		one := MissingSource{Missing: m}
 		if m.Link != nil {
 			if one.Edit, err = written(m.Link); err != nil {

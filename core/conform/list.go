@@ -1,7 +1,6 @@
-// Package interchange carries edits between reels and the open formats of edit
-// lists: its sub-packages read and write one format each, and here is what
-// they have in common.
-package interchange
+// Package conform is what an edit list is, and what it means in a reel: which recordings
+// it names, and where its clips lie. It reads and writes no format.
+package conform
 
 import (
 	"blendseam/core/gain"

@@ -1,4 +1,4 @@
-package interchange
+package conform
 
 import (
 	"cmp"
