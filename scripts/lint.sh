@@ -11,6 +11,10 @@ unformatted=$(gofmt -l $(git ls-files '*.go'))
 go vet ./...
 go tool staticcheck ./...
 
+say "Scripts and styles have their form and hold their rules"
+npm run -s lint
+! grep -rnE '.{161,}' web --include=*.html || { echo "lines of templates have 160 characters at most"; exit 1; }
+
 say "Scripts hold their types"
 scripts/types.sh
 

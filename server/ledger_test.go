@@ -54,9 +54,9 @@ func (r *rig) verdicts(id int64) map[string]string {
 func TestPlantedFaultsAreFound(t *testing.T) {
 	r := newRig(t)
 	planted := map[string]string{
-		"opening bed a|opening bed b": "mend click", // a bar was cut out of the music
-		"fan, second half|":           "mend",       // nothing sounds until the next line
-		"|Warden 6":                   "mend room",  // out of that hole
+		"opening bed a|opening bed b": "mend click",  // a bar was cut out of the music
+		"fan, second half|":           "mend",        // nothing sounds until the next line
+		"|Warden 6":                   "mend room",   // out of that hole
 		"Warden 3|Warden 4":           "check level", // too near the microphone
 		"Warden 4|Warden 5":           "check level", // and back, into another take
 		"|Grower 6":                   "check room",

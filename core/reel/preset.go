@@ -3,8 +3,9 @@ package reel
 import (
 	"fmt"
 
-	"blendseam/core/gain"
 	"unicode/utf8"
+
+	"blendseam/core/gain"
 )
 
 // Lie is where a blend lies at its cut.

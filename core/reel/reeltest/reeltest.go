@@ -29,21 +29,6 @@ func Blank(tracks, sources int, sourceLen int64) *reel.Reel {
 	return r
 }
 
-// BlankPicture is a reel with a track of pictures and two of sound, at a rate
-// whose frames are no whole number of samples.
-func BlankPicture() *reel.Reel {
-	r := Blank(2, 2, 90000)
-	r.Props.FrameRate = timecode.Rate2997Drop
-	r.Tracks = append(r.Tracks, reel.Track{ID: take(r), Name: "p", Role: reel.PictureRole, Place: -1})
-	for i, frames := range []int64{60, 40, 0} {
-		s := reel.Source{ID: take(r), Name: "shot", Recording: string(rune('p' + i)), Left: -1, Right: -1, StartTC: -1, Picture: reel.Picture{Rate: timecode.Rate2997Drop, Frames: frames}}
-		s.Length = s.Picture.Lasts(r.Props)
-		r.Sources = append(r.Sources, s)
-	}
-	r.Sources = append(r.Sources, reel.Source{ID: take(r), Name: "lost", Left: 0, Right: -1, StartTC: 0, Length: 100000})
-	return r
-}
-
 func pick[T any](rng *rand.Rand, v []T) (none T) {
 	if len(v) == 0 {
 		return none
@@ -59,20 +44,6 @@ func cuts(r *reel.Reel) (out []reel.Seam) {
 		}
 	}
 	return out
-}
-
-func pictures(r *reel.Reel) bool {
-	for _, t := range r.Tracks {
-		if t.Role == reel.PictureRole {
-			return true
-		}
-	}
-	return false
-}
-
-func shows(r *reel.Reel, c reel.Clip) bool {
-	t, _ := r.Track(c.Track)
-	return t.Role == reel.PictureRole
 }
 
 func sample(r *reel.Reel, frame int64) int64 {
@@ -298,111 +269,4 @@ func Edit(rng *rand.Rand, r *reel.Reel) reel.Edit {
 		}
 		return &reel.SetBlend{Left: s.Left, Right: s.Right, Before: n(200), After: n(200), Law: pick(rng, gain.Laws), Lean: 0.5}
 	}
-}
-
-// splitEdit is an edit of picture and sound together, which may or may
-// not be possible.
-func splitEdit(rng *rand.Rand, r *reel.Reel) reel.Edit {
-	var shots, sounds []reel.Clip
-	for _, c := range r.Clips {
-		if shows(r, c) {
-			shots = append(shots, c)
-		} else {
-			sounds = append(sounds, c)
-		}
-	}
-	by := sample(r, rng.Int64N(20)-8)
-	tied := rng.IntN(3) > 0
-	switch rng.IntN(12) {
-	case 0, 1:
-		e := &reel.TieUp{Clips: []reel.ID{pick(rng, sounds).ID}}
-		if rng.IntN(2) == 0 {
-			e.Clips = append(e.Clips, pick(rng, shots).ID)
-		}
-		return e
-	case 2:
-		if rng.IntN(3) == 0 {
-			return &reel.Untie{Clips: []reel.ID{pick(rng, r.Clips).ID}}
-		}
-		return &reel.Resync{Clips: []reel.ID{pick(rng, r.Ties).Clip}, Way: pick(rng, []reel.Way{reel.ByMove, reel.BySlip, "x"})}
-	case 3, 4, 5:
-		e := &reel.Lead{Frames: float64(rng.IntN(24) - 12)}
-		for range 1 + rng.IntN(2) {
-			s := pick(rng, r.Seams())
-			if with := (func(s reel.Seam) bool { return s.Cut.Left != 0 }); rng.IntN(4) > 0 {
-				for _, o := range r.Seams() {
-					if with(o) && rng.IntN(2) == 0 {
-						s = o
-					}
-				}
-			}
-			e.Cuts = append(e.Cuts, reel.SoundCut{Left: s.Left, Right: s.Right})
-		}
-		if rng.IntN(2) == 0 {
-			e.Remake = &reel.Usual{Length: 3000, Blend: reel.SetBlend{Law: gain.ConstantPower, Lean: 0.5}}
-		}
-		return e
-	case 6: // a shot after the last, and sound under it
-		p := pick(rng, r.Sources)
-		start := int64(0)
-		for _, c := range append(shots, sounds...) {
-			if shows(r, c) == p.Shows() {
-				start = max(start, c.End())
-			}
-		}
-		e := &reel.Place{Source: p.ID, Track: pick(rng, r.Tracks).ID, Start: start, Offset: by, Length: sample(r, 5+rng.Int64N(20))}
-		for _, t := range r.Tracks {
-			if (t.Role == reel.PictureRole) == p.Shows() && rng.IntN(4) > 0 {
-				e.Track = t.ID
-			}
-		}
-		return e
-	case 7:
-		c := pick(rng, r.Clips)
-		return &reel.Split{Clips: []reel.ID{c.ID}, At: c.Start + c.Length/2, Tied: tied}
-	case 8:
-		return &reel.Trim{Clips: []reel.ID{pick(rng, shots).ID}, End: pick(rng, []reel.End{reel.Head, reel.Tail}), By: by, Tied: tied, Later: pick(rng, []reel.Later{reel.Stay, reel.Follow})}
-	case 9:
-		for _, a := range shots {
-			for _, b := range shots {
-				if a.Track == b.Track && a.End() == b.Start && rng.IntN(2) == 0 {
-					return &reel.Roll{Left: a.ID, Right: b.ID, By: by, Tied: tied}
-				}
-			}
-		}
-		return &reel.Move{Clips: []reel.ID{pick(rng, r.Clips).ID}, By: by, Tied: tied}
-	case 10:
-		if rng.IntN(2) == 0 {
-			return &reel.Remove{Clips: []reel.ID{pick(rng, r.Clips).ID}, Tied: tied, Later: pick(rng, []reel.Later{reel.Stay, reel.Follow})}
-		}
-		if rng.IntN(2) == 0 {
-			e := &reel.LayShot{Picture: pick(rng, r.Sources).ID, Track: r.Order()[0].ID * reel.ID(rng.IntN(2)), Start: rng.Int64N(300000), Offset: by, Length: sample(r, rng.Int64N(20))}
-			for _, s := range r.Sources {
-				if s.Shows() == (e.Sounds == nil) && rng.IntN(2) == 0 {
-					if s.Shows() {
-						e.Picture = s.ID
-					} else {
-						e.Sounds = append(e.Sounds, reel.LaySound{Source: s.ID, Track: pick(rng, r.Tracks).ID})
-					}
-				}
-			}
-			return e
-		}
-		var lost reel.ID
-		for _, s := range r.Sources {
-			if s.Missing() {
-				lost = s.ID
-			}
-		}
-		return &reel.Link{Source: lost, To: pick(rng, r.Sources).ID}
-	}
-	if rng.IntN(2) == 0 {
-		return &reel.Slip{Clips: []reel.ID{pick(rng, r.Clips).ID}, By: by, Tied: tied}
-	}
-	w := reel.Assembly{Tracks: []reel.NewTrack{{Name: "V", Role: reel.PictureRole}, {Name: "A", Role: reel.Dialogue}}, Sources: []reel.Source{{Name: "card", Left: -1, Right: -1, Length: 500000, Picture: reel.Picture{Rate: r.Props.FrameRate}}, {Name: "wild", Right: -1, Length: 500000}}}
-	for i := range 2 {
-		w.Clips = append(w.Clips, reel.LaidClip{Track: i, Lacks: i, Clip: reel.Clip{Name: "laid", Start: by, Length: sample(r, 10), Offset: 3000, FadeIn: reel.NoFade, FadeOut: reel.NoFade}})
-	}
-	w.Ties = []reel.Tie{{Shot: 0, Clip: 1}}
-	return &reel.Assemble{Name: "cut 2", What: w}
 }
