@@ -69,7 +69,7 @@ func New(c Config) (*Server, error) {
 	}
 	s := &Server{config: c, crew: crew, answer: &answer.Answers{Log: c.Log}}
 	measuring := work.NewMeasuring(crew, c.Store, open, hub, c.Log)
-	news := live.New(s.answer, hub, c.Store, crew, measuring.Want)
+	news := live.New(s.answer, hub, c.Store, crew, measuring.Changed)
 	repairs := work.NewRepairs(crew, c.Store, c.Library, notices, hub, c.Log, measuring.Forget)
 	imports := work.NewImports(crew, c.Store, c.Library, hub, c.Log,
 		func(res store.Result) { news.Change(res) },

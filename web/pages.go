@@ -7,6 +7,7 @@ import (
 	"io"
 	"io/fs"
 	"path"
+	"regexp"
 	"strconv"
 	"strings"
 )
@@ -24,7 +25,7 @@ func (s *Site) Render(w io.Writer, name string, data any) error {
 	if !ok {
 		return fmt.Errorf("web: no page %q", name)
 	}
-	return t.Execute(w, data)
+	return t.ExecuteTemplate(w, "frame", data)
 }
 
 func (e *edition) parse(fsys fs.FS) (pages, error) {
@@ -33,12 +34,12 @@ func (e *edition) parse(fsys fs.FS) (pages, error) {
 	if err != nil {
 		return nil, err
 	}
-	shared := template.New("frame.html").Funcs(e.funcs())
+	shared := template.New("frame").Funcs(e.funcs())
 	var names []string
 	for _, file := range panels {
 		switch {
 		case path.Dir(file) != "pages" || file == frame:
-			if shared, err = shared.ParseFS(fsys, file); err != nil {
+			if err := parse(shared, fsys, file); err != nil {
 				return nil, err
 			}
 		default:
@@ -49,7 +50,7 @@ func (e *edition) parse(fsys fs.FS) (pages, error) {
 	for _, file := range names {
 		t, err := shared.Clone()
 		if err == nil {
-			t, err = t.ParseFS(fsys, file)
+			err = parse(t, fsys, file)
 		}
 		if err != nil {
 			return nil, err
@@ -57,6 +58,23 @@ func (e *edition) parse(fsys fs.FS) (pages, error) {
 		out[strings.TrimSuffix(path.Base(file), ".html")] = t
 	}
 	return out, nil
+}
+
+// breaks are ends of lines with the indent of the next.
+var breaks = regexp.MustCompile(`[ \t]*\n[ \t]*`)
+
+// parse adds a file to templates. How it is laid out for those who write it is
+// one blank to those who read the page.
+func parse(t *template.Template, fsys fs.FS, file string) error {
+	text, err := fs.ReadFile(fsys, file)
+	if err != nil {
+		return err
+	}
+	if path.Base(file) != "frame.html" {
+		t = t.New(file)
+	}
+	_, err = t.Parse(breaks.ReplaceAllString(string(text), " "))
+	return err
 }
 
 func (e *edition) funcs() template.FuncMap {

@@ -62,6 +62,8 @@ type Later = "stay" | "follow" | "followTrack";
 type Pair<T> = { before?: T; after?: T };
 /** What is known of a seam by measurement; without a verdict it is not measured yet. It is stale while it is measured again. */
 type Seam = Schemas["ListedSeam"] & { stale?: boolean };
+/** What a change means for the list of seams. */
+type Patch = Schemas["Patch"];
 type Rated = Pick<Seam, "verdict" | "brief" | "what" | "score" | "accepted" | "print" | "stale">;
 /** What lies on the tracks: as it is, or as an edit would leave it. */
 type Laid = { clips: Map<number, Clip>; blends: Map<number, Blend>; markers: Map<number, Marker>; strikes: Map<number, Strike>; struck: Map<number, Strike[]>; ties: Map<number, Tie>; lanes: Map<number, Clip[]> };

@@ -25,6 +25,7 @@ type Measuring struct {
 
 	known    *lru.Cache[key, seam.Measure]
 	prints   *lru.Cache[int64, printed]
+	patching sync.Mutex // one list at a time is compared with the one before
 	mu       sync.Mutex
 	watched  map[int64]*watched
 	oneByOne chan struct{} // measuring leaves a core to those who listen
@@ -39,15 +40,20 @@ type key struct {
 // printed are the prints of a revision of a reel.
 type printed struct {
 	revision   int64
+	seams      []reel.Seam
 	prints     map[Pair]string
 	recordings map[string]bool // that are heard in it
+	limits     reel.Tolerances
 }
 
 // watched is a reel whose seams are being measured.
 type watched struct{ wanted int64 } // revision
 
 // Pair names a seam by its two clips, 0 for none.
-type Pair struct{ Left, Right reel.ID }
+type Pair struct {
+	Left  reel.ID `json:"left"`
+	Right reel.ID `json:"right"`
+}
 
 const (
 	mostKnown   = 30_000 // measures, about 30 MB; far more than a day's work
@@ -62,21 +68,23 @@ func NewMeasuring(crew *Crew, reels Reels, open Opener, news News, log *slog.Log
 	return m
 }
 
-// Prints are those of the seams of a version, found once for each revision.
-func (m *Measuring) Prints(v store.Version, seams []reel.Seam) map[Pair]string {
+// printed are the seams of a version with their prints, found once for each
+// revision.
+func (m *Measuring) printed(v store.Version) printed {
 	if p, ok := m.prints.Get(v.ID); ok && p.revision == v.Revision {
-		return p.prints
+		return p
 	}
 	meter := seam.New(v.Reel, m.open(v.Reel.Props.SampleRate))
-	p := printed{v.Revision, make(map[Pair]string, len(seams)), map[string]bool{}}
-	for _, s := range seams {
+	p := printed{revision: v.Revision, seams: v.Reel.Seams(), recordings: map[string]bool{}, limits: v.Reel.Props.Limits}
+	p.prints = make(map[Pair]string, len(p.seams))
+	for _, s := range p.seams {
 		p.prints[Pair{s.Left, s.Right}] = meter.Print(s)
 	}
 	for _, src := range v.Reel.Sources {
 		p.recordings[src.Recording] = true
 	}
 	m.prints.Add(v.ID, p)
-	return p.prints
+	return p
 }
 
 // Known is what was measured at a seam of a reel, by its print.
@@ -175,8 +183,8 @@ type RatedSeam struct {
 const telling = 150 * time.Millisecond
 
 func (m *Measuring) measure(ctx context.Context, v store.Version, w *watched) error {
-	seams := v.Reel.Seams()
-	prints := m.Prints(v, seams)
+	p := m.printed(v)
+	seams, prints := p.seams, p.prints
 	accepted, err := m.reels.Accepted(ctx, v.ID)
 	if err != nil {
 		return err

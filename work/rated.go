@@ -28,20 +28,24 @@ type ListedSeam struct {
 	Rated
 }
 
+// listed is a seam of a version with what is known of it by its print.
+func (m *Measuring) listed(v store.Version, s reel.Seam, print string, accepted map[string]bool) ListedSeam {
+	got, ok := m.Known(v.ID, print)
+	if !ok {
+		return ListedSeam{Seam: s, Rated: Rated{Print: print}}
+	}
+	got.Seam = s
+	return ListedSeam{Seam: s, Rated: Rate(got.Judge(v.Reel.Props.Limits), accepted)}
+}
+
 // Listed are the seams of a version with what is known of them, and whether
 // some are still to be measured.
 func (m *Measuring) Listed(v store.Version, accepted map[string]bool) (out []ListedSeam, missing bool) {
-	seams := v.Reel.Seams()
-	prints := m.Prints(v, seams)
-	out = make([]ListedSeam, 0, len(seams))
-	for _, one := range seams {
-		l := ListedSeam{Seam: one, Rated: Rated{Print: prints[Pair{one.Left, one.Right}]}}
-		if got, ok := m.Known(v.ID, l.Print); ok {
-			got.Seam = one
-			l.Rated = Rate(got.Judge(v.Reel.Props.Limits), accepted)
-		} else {
-			missing = true
-		}
+	p := m.printed(v)
+	out = make([]ListedSeam, 0, len(p.seams))
+	for _, s := range p.seams {
+		l := m.listed(v, s, p.prints[Pair{s.Left, s.Right}], accepted)
+		missing = missing || l.Verdict == ""
 		out = append(out, l)
 	}
 	return out, missing

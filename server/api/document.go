@@ -86,7 +86,7 @@ var streams = map[string]huma.Operation{
 	"POST /reels/{reel}/lists": {OperationID: "postList", Summary: "Tell what an edit list would bring; with take, bring it in", Parameters: query("name", "of the file", "rate", "frames a second that it counts", "take", "1 to bring it in"),
 		RequestBody: &huma.RequestBody{Content: map[string]*huma.MediaType{octets: {}}}, Responses: sends("application/json", "ListLook or, with take, Changed")},
 	"GET /reels/{reel}/events": {OperationID: "getEvents", Summary: "What happens to a reel, as server-sent events: first what was missed since a revision", Parameters: query("since", "revision that is known"),
-		Responses: sends("text/event-stream", "change, reload, measured, accepted, import, sweep, quiet, media, notices, database")},
+		Responses: sends("text/event-stream", "change, seams, reload, measured, accepted, import, sweep, quiet, media, notices, database")},
 	"GET /reels/{reel}/pcm": {OperationID: "getPCM", Summary: "The sound of a span, as interleaved stereo little-endian float32", Responses: sends(octets, "samples"),
 		Parameters: query(append(spanQuery, "revision", "that is meant, for caching", "uid", "of the reel, for caching", "hardCut", "blend that is left out", "silent", "clips that are left out", "unstruck", "strike that is left out",
 			"bare", "strike whose cover is left out", "trial", "of a dry run", "before", "1 for before the last step")...)},
@@ -106,7 +106,7 @@ var streams = map[string]huma.Operation{
 }
 
 // told are the shapes of what is sent without an operation of their own.
-var told = []any{ListLook{}, work.Measured{}, work.Job{}, work.Notice{}, live.Changed{}}
+var told = []any{ListLook{}, work.Measured{}, work.Patch{}, work.Job{}, work.Notice{}, live.Changed{}}
 
 // Description is what the API is, in OpenAPI 3.1.
 func (s *API) Description() *huma.OpenAPI {

@@ -54,14 +54,7 @@ type SeamList struct {
 	Revision int64             `json:"revision"`
 	Length   int64             `json:"length" doc:"of the reel, in samples"`
 	Seams    []work.ListedSeam `json:"seams"`
-	Off      []OffSync         `json:"off" doc:"sound that stands off its picture"`
-}
-
-// OffSync is a clip of sound that is not in step with its shot.
-type OffSync struct {
-	Clip  reel.ID `json:"clip"`
-	By    int64   `json:"by" doc:"samples that it is late; negative where it is early"`
-	Words string  `json:"words" doc:"the same in frames"`
+	Off      []work.OffSync    `json:"off" doc:"sound that stands off its picture"`
 }
 
 // getSeams sends all seams with what is known of them, and has the others
@@ -75,15 +68,10 @@ func (s *API) getSeams(ctx context.Context, in *OfReel) (SeamList, error) {
 	if err != nil {
 		return SeamList{}, err
 	}
-	out := SeamList{Revision: v.Revision, Length: v.Reel.Length(), Off: []OffSync{}}
+	out := SeamList{Revision: v.Revision, Length: v.Reel.Length(), Off: work.Off(v.Reel)}
 	var missing bool
 	if out.Seams, missing = s.Measuring.Listed(v, accepted); missing {
 		s.Measuring.Want(v)
-	}
-	for _, t := range v.Reel.Ties {
-		if by := v.Reel.Off(t); by != 0 {
-			out.Off = append(out.Off, OffSync{t.Clip, by, v.Reel.Props.Late(by)})
-		}
 	}
 	return out, nil
 }

@@ -5,18 +5,17 @@ import { Problem, away, get, insist, send } from "./api.js";
 import { apply, byClip, lanesOf, lay } from "./laid.js";
 import { listen } from "./line.js";
 import { notice } from "./notices.js";
+import { SeamList } from "./seamlist.js";
 
 /**
  * Events: "quiet" (detail: name, progress) while sources are searched, "change" (detail: Changed) after any change, "seams" when the list of
  * seams was read anew, "rated" when more of them is measured, "sweep" (detail: name, progress), "import" (detail: ImportJob), "state" when saving or the
  * connection changes, "trial" (detail: the name of what is to be heard meanwhile, or ""), "open" when the line to the server is there (again).
  */
-export class Doc extends EventTarget {
+export class Doc extends SeamList {
   /** @param {number} id */
   constructor(id) {
-    super();
-    this.id = id;
-    this.revision = 0;
+    super(id);
     /** @type {Props} */
     this.props = { name: "", sampleRate: 48000, frameRate: { num: 25, den: 1, drop: false }, startFrame: 0 };
     /** @type {Map<number, Track>} */
@@ -37,13 +36,6 @@ export class Doc extends EventTarget {
     this.swatches = new Map();
     /** @type {Map<number, Tie>} */
     this.ties = new Map();
-    /** @type {Map<number, {by: number, words: string}>} clips of sound that stand off their pictures */
-    this.off = new Map();
-    /** @type {Set<number>} struck spans that are fine by their verdict */
-    this.atEase = new Set();
-    /** @type {Seam[]} */
-    this.seams = [];
-    this.length = 0;
     this.undoLabel = "";
     this.redoLabel = "";
     this.saving = 0;
@@ -55,11 +47,8 @@ export class Doc extends EventTarget {
     this.uid = "";
     /** @type {Map<number, Clip[]>} */
     this.lanes = new Map();
-    this.seamsRevision = 0;
     /** Whether a seam is being listened to in a loop; the page knows. */
     this.looping = () => false;
-    /** @type {Map<string, Rated>} what was measured since the list of seams was read, by print */
-    this.rated = new Map();
     /** @type {ReturnType<typeof setTimeout> | undefined} */
     this.trouble = undefined;
     /** @type {EventSource | null} */
@@ -109,76 +98,6 @@ export class Doc extends EventTarget {
     };
     lay(lie, change);
     return lie;
-  }
-
-  /** Reads the list of seams, unless a newer reading is under way. */
-  async readSeams() {
-    const asked = this.revision;
-    const list = await get(`/reels/${this.id}/seams`);
-    if (list.revision < this.seamsRevision || (list.revision < this.revision && asked !== this.revision)) return;
-    this.takeSeams(list);
-  }
-
-  /** @param {{revision: number, seams: Seam[], length: number, off?: {clip: number, by: number, words: string}[]}} list */
-  takeSeams(list) {
-    this.seamsRevision = list.revision;
-    // What is being measured anew shows what was known of it until then; what
-    // was measured while the list was on its way is known by its print.
-    const was = new Map(this.seams.map((s) => [`${s.left}-${s.right}`, s]));
-    this.seams = list.seams.map((s) => {
-      if (s.verdict) return s;
-      const known = this.rated.get(s.print),
-        o = known ?? was.get(`${s.left}-${s.right}`);
-      return o?.verdict
-        ? {
-            ...s,
-            verdict: o.verdict,
-            brief: o.brief,
-            what: o.what,
-            score: o.score,
-            accepted: known ? known.accepted : s.accepted,
-            stale: !known,
-          }
-        : s;
-    });
-    this.rated.clear();
-    this.takeVerdicts();
-    this.length = list.length;
-    this.off = new Map((list.off ?? []).map((o) => [o.clip, o]));
-    this.dispatchEvent(new Event("seams"));
-  }
-
-  /**
-   * What was measured meanwhile. News of another revision is for a list that is on its way.
-   * @param {{revision: number, seams: (Rated & {left: number, right: number})[] | null}} news
-   */
-  takeMeasured(news) {
-    for (const s of news.seams ?? []) this.rated.set(s.print, s);
-    if (news.revision !== this.seamsRevision) return;
-    const found = new Map((news.seams ?? []).map((s) => [`${s.left}-${s.right}`, s]));
-    // What is not in the news stays the very same, so that its row need not be made anew.
-    this.seams = this.seams.map((s) => {
-      const now = found.get(`${s.left}-${s.right}`);
-      return now ? { ...s, ...now, stale: false } : s;
-    });
-    this.takeVerdicts();
-    this.dispatchEvent(new Event("rated"));
-  }
-
-  /** Keeps which struck spans are fine as they are, for those who draw them. */
-  takeVerdicts() {
-    this.atEase = new Set(this.seams.flatMap((s) => (s.kind === "struck" && (s.verdict === "fine" || s.accepted) ? [s.right] : [])));
-  }
-
-  /** @param {{print: string, good: boolean}} news */
-  takeAccepted(news) {
-    this.seams = this.seams.map((s) => (s.print === news.print ? { ...s, accepted: news.good } : s));
-    this.dispatchEvent(new Event("rated"));
-  }
-
-  /** Whether every seam is measured as it is now. */
-  get measured() {
-    return this.seams.every((s) => s.verdict && !s.stale);
   }
 
   /** Tracks as they are shown. @returns {Track[]} */
@@ -241,6 +160,10 @@ export class Doc extends EventTarget {
     addEventListener("pageshow", () => this.listen());
   }
 
+  hears() {
+    return this.stream?.readyState === EventSource.OPEN;
+  }
+
   listen() {
     this.stream ??= listen(this);
   }
@@ -291,7 +214,7 @@ export class Doc extends EventTarget {
     this.undoLabel = c.undo;
     this.redoLabel = c.redo;
     this.dispatchEvent(new CustomEvent("change", { detail: c }));
-    this.reading = this.readSeams().catch(() => {}); // the line tells when the server is away
+    this.reading = this.awaitSeams(c.revision);
   }
 
   /** Waits until all that was sent is done, and its seams are known. */

@@ -6,6 +6,7 @@ import { notices } from "./notices.js";
 export function listen(doc) {
   const stream = new EventSource(`/api/v1/reels/${doc.id}/events?since=${doc.revision}`);
   stream.addEventListener("change", (e) => doc.take(JSON.parse(e.data)));
+  stream.addEventListener("seams", (e) => doc.patchSeams(JSON.parse(e.data)));
   stream.addEventListener("measured", (e) => doc.takeMeasured(JSON.parse(e.data)));
   stream.addEventListener("accepted", (e) => doc.takeAccepted(JSON.parse(e.data)));
   stream.addEventListener("sweep", (e) => doc.dispatchEvent(new CustomEvent("sweep", { detail: JSON.parse(e.data) })));

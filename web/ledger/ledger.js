@@ -10,8 +10,8 @@ import { frames, shortAt, span } from "../lib/timecode.js";
 /** Height of a row of the ledger, as in app.css. */
 const rowHeight = 46;
 
-/** Rows by the seams that they were made of. @type {WeakMap<Seam, {row: any, number: number, revision: number}>} */
-const made = new WeakMap();
+/** Rows, and what they were made of. @type {Map<string, {row: any, of: unknown[]}>} */
+const made = new Map();
 
 /** Verdicts in words, for those who do not see the marks. */
 const words = { fine: "fine", muted: "not heard", unknown: "room not known", check: "to check", mend: "to mend", "": "being measured" };
@@ -114,12 +114,28 @@ export const ledger = (app) =>
     /** @type {{list: Seam[], at: number} | null} seams that are played one after the other */
     walking: null,
 
-    /** The row of a seam, made anew only where the seam, its place or the reel has changed. @param {Seam} s @param {number} i */
+    /** The row of a seam, made anew only where the seam, its place, or what it tells of is another. @param {Seam} s @param {number} i */
     rowKept(s, i) {
-      const was = made.get(s);
-      if (was && was.number === i + 1 && was.revision === app.doc.revision) return was.row;
+      const { doc } = app,
+        left = doc.clips.get(s.left),
+        right = doc.clips.get(s.right);
+      const of = [
+        s,
+        i,
+        left?.name,
+        right?.name,
+        left?.fadeOut,
+        right?.fadeIn,
+        doc.blends.get(s.blend),
+        doc.strikes.get(s.right),
+        doc.off.get(s.right),
+        doc.off.get(s.left),
+        doc.tracks.get(s.track)?.role,
+      ];
+      const was = made.get(keyOf(s));
+      if (was && was.of.every((v, k) => v === of[k])) return was.row;
       const row = Object.freeze(this.rowOf(s, i));
-      made.set(s, { row, number: i + 1, revision: app.doc.revision });
+      made.set(keyOf(s), { row, of });
       return row;
     },
     /** A seam as the list shows it. @param {Seam} s @param {number} i */
@@ -237,6 +253,7 @@ export const ledger = (app) =>
         box = el("ledger");
       const seen = was >= 0 && was * rowHeight >= box.scrollTop - rowHeight && was * rowHeight < box.scrollTop + box.clientHeight;
       // Frozen, so that the page does not watch each of thousands of rows: they are always made anew.
+      if (made.size > 2 * app.doc.seams.length + 100) made.clear(); // of seams that have gone
       this.seams = Object.freeze(app.doc.seams.map((s, i) => this.rowKept(s, i)));
       this.tellMeasuring();
       if (!this.held) this.holdSeam();

@@ -16,7 +16,7 @@ export const arrange = [
     run: (app) => void app.trim.cut(),
     menu: [80, (_, { clip }) => (clip ? "Cut" : "")],
   },
-  { id: "paste", name: "Paste at the playhead", keys: ["ctrl+v"], run: (app) => app.trim.paste(), menu: [120, () => "Paste here"] },
+  { id: "paste", name: "Paste at the playhead", keys: ["ctrl+v"], run: (app) => app.trim.paste(), menu: [45, () => "Paste here"] },
   { id: "layIn", name: "Insert the marked stretch of the source at the playhead", keys: ["d"], run: (app) => void app.sources.layIn() },
   {
     id: "fillIn",

@@ -1,0 +1,136 @@
+// The seams of a reel as this page knows them: the list, what was measured of
+// them, and what changes mean for them.
+
+import { get } from "./api.js";
+import { patched } from "./patch.js";
+
+/** How long is waited for news of the seams before they are read, in milliseconds. */
+const patience = 1500;
+
+/** Events: "seams" when the list is another, "rated" when more of it is measured. */
+export class SeamList extends EventTarget {
+  /** @param {number} id */
+  constructor(id) {
+    super();
+    this.id = id;
+    /** The revision of the reel that the page knows. */
+    this.revision = 0;
+    /** @type {Map<string, Rated>} what was measured since the list of seams was read, by print */
+    this.rated = new Map();
+    this.seamsRevision = 0;
+    this.length = 0;
+    /** @type {Seam[]} */
+    this.seams = [];
+    /** @type {Set<number>} struck spans that are fine by their verdict */
+    this.atEase = new Set();
+    /** @type {Map<number, {by: number, words: string}>} clips of sound that stand off their pictures */
+    this.off = new Map();
+  }
+
+  /** Whether there is a line on which news comes. */
+  hears() {
+    return false;
+  }
+
+  /** Reads the list of seams, unless a newer reading is under way. */
+  async readSeams() {
+    const asked = this.revision;
+    const list = await get(`/reels/${this.id}/seams`);
+    if (list.revision < this.seamsRevision || (list.revision < this.revision && asked !== this.revision)) return;
+    this.takeSeams(list);
+  }
+
+  /**
+   * Waits for what a change means for the seams, which is told on the line; where it does not come, all are read.
+   * @param {number} revision
+   */
+  async awaitSeams(revision) {
+    if (this.hears()) {
+      const told = new Promise((done) => this.addEventListener("seams", () => this.seamsRevision >= revision && done(true)));
+      const late = new Promise((done) => setTimeout(done, patience));
+      await Promise.race([told, late]);
+    }
+    if (this.seamsRevision < revision) await this.readSeams().catch(() => {}); // the line tells when the server is away
+  }
+
+  /** What a change means for the seams. @param {Patch} p */
+  patchSeams(p) {
+    if (p.revision <= this.seamsRevision) return;
+    if (!p.from || p.from !== this.seamsRevision) {
+      if (p.revision === this.revision) void this.readSeams().catch(() => {});
+      return;
+    }
+    this.seamsRevision = p.revision;
+    const was = new Map(this.seams.map((s) => [`${s.left}-${s.right}`, s]));
+    const seams = patched(this.seams, p, (s) => this.knownOf(s, was.get(`${s.left}-${s.right}`)));
+    // Where one has edited on meanwhile, what that means is on its way; it is shown then.
+    if (p.revision === this.revision) this.setSeams(seams, p.length, p.off);
+    else this.seams = seams;
+  }
+
+  /** A seam with what was known of it until now, while it is measured anew. @param {Seam} s @param {Seam | undefined} was @returns {Seam} */
+  knownOf(s, was) {
+    if (s.verdict) return s;
+    const known = this.rated.get(s.print),
+      o = known ?? was;
+    if (!o?.verdict) return s;
+    const { verdict, brief, what, score } = o;
+    return { ...s, verdict, brief, what, score, accepted: known ? known.accepted : s.accepted, stale: !known };
+  }
+
+  /** @param {Seam[]} seams @param {number} length of the reel @param {{clip: number, by: number, words: string}[]} off */
+  setSeams(seams, length, off) {
+    this.seams = seams;
+    this.rated.clear();
+    this.takeVerdicts();
+    this.length = length;
+    this.off = new Map(off.map((o) => [o.clip, o]));
+    this.dispatchEvent(new Event("seams"));
+  }
+
+  /** @param {{revision: number, seams: Seam[], length: number, off?: {clip: number, by: number, words: string}[]}} list */
+  takeSeams(list) {
+    this.seamsRevision = list.revision;
+    // What is being measured anew shows what was known of it until then; what
+    // was measured while the list was on its way is known by its print.
+    const was = new Map(this.seams.map((s) => [`${s.left}-${s.right}`, s]));
+    this.setSeams(
+      list.seams.map((s) => this.knownOf(s, was.get(`${s.left}-${s.right}`))),
+      list.length,
+      list.off ?? [],
+    );
+  }
+
+  /**
+   * What was measured meanwhile. News of another revision is for a list that is on its way.
+   * @param {{revision: number, seams: (Rated & {left: number, right: number})[] | null}} news
+   */
+  takeMeasured(news) {
+    for (const s of news.seams ?? []) this.rated.set(s.print, s);
+    if (news.revision !== this.seamsRevision) return;
+    const found = new Map((news.seams ?? []).map((s) => [`${s.left}-${s.right}`, s]));
+    // What is not in the news stays the very same, so that its row need not be made anew.
+    this.seams = this.seams.map((s) => {
+      const now = found.get(`${s.left}-${s.right}`);
+      return now ? { ...s, ...now, stale: false } : s;
+    });
+    this.takeVerdicts();
+    this.dispatchEvent(new Event("rated"));
+  }
+
+  /** Keeps which struck spans are fine as they are, for those who draw them. */
+  takeVerdicts() {
+    this.atEase = new Set(this.seams.flatMap((s) => (s.kind === "struck" && (s.verdict === "fine" || s.accepted) ? [s.right] : [])));
+  }
+
+  /** @param {{print: string, good: boolean}} news */
+  takeAccepted(news) {
+    this.seams = this.seams.map((s) => (s.print === news.print ? { ...s, accepted: news.good } : s));
+    this.dispatchEvent(new Event("rated"));
+  }
+
+  /** Whether every seam is measured as it is now. */
+  get measured() {
+    return this.seams.every((s) => s.verdict && !s.stale);
+  }
+}
