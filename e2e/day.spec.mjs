@@ -214,6 +214,7 @@ test("panels fold and the timeline is drawn without waves or fades, until they a
   await choose(page, "Warden 2 → Warden 3");
   const drawn = () => page.locator("#lanes").evaluate((c) => c.toDataURL()),
     wide = async () => (await page.locator("#closeup").boundingBox()).width;
+  await page.waitForLoadState("networkidle"); // the waves are there
   const picture = await drawn(),
     width = await wide();
   await page.locator("#tracks").press("Shift+H");

@@ -81,8 +81,8 @@ for (const clips of sizes) {
   for (const began = Date.now(); ;) {
     const { seams } = await call("GET", `/reels/${id}/seams`);
     if (seams.every((s) => s.verdict)) break;
-    if (Date.now() - began > 300_000) throw new Error(`${seams.filter((s) => !s.verdict).length} seams are not measured`);
-    await new Promise((r) => setTimeout(r, 1000));
+    if (Date.now() - began > 900_000) throw new Error(`${seams.filter((s) => !s.verdict).length} seams are not measured`);
+    await new Promise((r) => setTimeout(r, clips)); // asking takes the time of those who measure
   }
   await first.close();
   const opening = [];

@@ -128,8 +128,9 @@ export const striking = (app) =>
     },
     /** @param {string} v @param {"ms" | "f"} unit */
     typedStruck(v, unit) {
-      const n = lengthOf(v, app.doc.props, unit);
-      if (n > 0) this.setStrike({ to: this.struck.from + n });
+      const n = lengthOf(v, app.doc.props, unit),
+        k = this.strikeMeant(); // as it is now: what is shown may be a step behind
+      if (n > 0 && k) this.setStrike({ to: k.from + n });
       else {
         app.page.tell(noLength(v));
         this.takeStruck();

@@ -125,11 +125,12 @@ export class Lanes extends Sheet {
     g.strokeStyle = g.fillStyle = colour.teal;
     g.lineWidth = 1.5;
     g.beginPath();
-    g.moveTo(x, 12);
+    // Its head stands below the times of the ruler, and hides none of them.
+    g.moveTo(x, 24);
     g.lineTo(x, h);
     g.stroke();
     g.beginPath();
-    g.roundRect(x - 6, 2, 12, 13, [3, 3, 6, 6]);
+    g.roundRect(x - 6, 14, 12, 12, [3, 3, 6, 6]);
     g.fill();
   }
 }
