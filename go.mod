@@ -2,6 +2,8 @@ module blendseam
 
 go 1.26.8
 
+ignore ./node_modules
+
 require (
 	github.com/danielgtaylor/huma/v2 v2.37.2
 	github.com/go-chi/chi/v5 v5.5.0

@@ -32,6 +32,7 @@ type Spectra = Schemas["Spectra"];
 type Marker = Schemas["Marker"];
 type Shift = Schemas["Shift"];
 type Gap = Schemas["Gap"];
+type GapScopes = Schemas["GapScopes"];
 type Change = Schemas["Change"];
 type Outcome = Schemas["Outcome"];
 type Changed = Schemas["Changed"];

@@ -1,6 +1,10 @@
 package conform
 
-import "blendseam/core/reel"
+import (
+	"strings"
+
+	"blendseam/core/reel"
+)
 
 // Missing is a source that is known by name alone, and what of the reel's
 // recordings it could be.
@@ -44,6 +48,39 @@ func MissingOf(r *reel.Reel) []Missing {
 			m.Match, m.Link = link.To, link
 		}
 		out = append(out, m)
+	}
+	return out
+}
+
+// Wanted are those of files that have the name of a source nobody has a
+// recording of. Where one has the very name of a source, its ending included,
+// those of another ending are not wanted for it.
+func Wanted(r *reel.Reel, files []string) []string {
+	wanted := map[string]bool{}
+	for _, m := range MissingOf(r) {
+		for _, name := range []string{m.Name, m.Tape} {
+			var alike, exact []string
+			for _, f := range files {
+				if Same(f, name) {
+					alike = append(alike, f)
+				}
+				if name != "" && strings.EqualFold(f, name) {
+					exact = append(exact, f)
+				}
+			}
+			if exact != nil {
+				alike = exact
+			}
+			for _, f := range alike {
+				wanted[f] = true
+			}
+		}
+	}
+	out := []string{}
+	for _, f := range files {
+		if wanted[f] {
+			out = append(out, f)
+		}
 	}
 	return out
 }

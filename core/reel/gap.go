@@ -1,6 +1,7 @@
 package reel
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 )
@@ -165,4 +166,56 @@ func (r *Reel) part(later Later, tracks map[ID]bool, at, length int64) (*Reel, f
 	}
 	f.move(&out, length)
 	return &out, f, nil
+}
+
+// Gaps are those between the clips of tracks that touch the span from–to, by
+// time; to 0 is the end of the reel.
+func (r *Reel) Gaps(tracks []ID, from, to int64) []Gap {
+	out, lanes := []Gap{}, r.Lanes()
+	for _, t := range tracks {
+		lane := lanes[t]
+		for i := 1; i < len(lane); i++ {
+			g := Gap{Track: t, From: lane[i-1].End(), To: lane[i].Start}
+			if g.To > g.From && g.To > from && (to == 0 || g.From < to) {
+				out = append(out, g)
+			}
+		}
+	}
+	slices.SortStableFunc(out, func(a, b Gap) int { return cmp.Compare(a.From, b.From) })
+	return out
+}
+
+// GapNear is the gap at a place on one of the tracks or, where there is none,
+// the one that the clip left ends at or the clip right begins after.
+func (r *Reel) GapNear(tracks []ID, at int64, left, right ID) (Gap, bool) {
+	gaps := r.Gaps(tracks, 0, 0)
+	for _, g := range gaps {
+		if at >= g.From && at < g.To {
+			return g, true
+		}
+	}
+	l, okL := r.Clip(left)
+	n, okR := r.Clip(right)
+	for _, g := range gaps {
+		if okL && !okR && g.Track == l.Track && g.From == l.End() || okR && !okL && g.Track == n.Track && g.To == n.Start {
+			return g, true
+		}
+	}
+	return Gap{}, false
+}
+
+// WithRoom are the tracks whose gaps are filled with room tone: of those that
+// are named the ones of dialogue and room tone, or all of them where none is.
+// Without names it is all of dialogue and room tone.
+func (r *Reel) WithRoom(named []ID) []ID {
+	var rooms []ID
+	for _, t := range r.Order() {
+		if (len(named) == 0 || slices.Contains(named, t.ID)) && (t.Role == Dialogue || t.Role == RoomTone) {
+			rooms = append(rooms, t.ID)
+		}
+	}
+	if len(rooms) == 0 {
+		return named
+	}
+	return rooms
 }

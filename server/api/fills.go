@@ -11,15 +11,63 @@ import (
 )
 
 func (s *API) fillRoutes() {
+	get(s, "/reels/{reel}/gaps", "getGaps", "Gaps between clips that room tone could fill", s.getGaps)
 	post(s, "/reels/{reel}/fills", "postFills", "Propose room tone for gaps. Nothing is changed", s.postFills)
 	get(s, "/reels/{reel}/bed", "getBed", "Room tone to lie under a scene on a track", s.getBed)
 	get(s, "/reels/{reel}/pauses", "getPauses", "Where nobody speaks on tracks", s.getPauses)
 }
 
-// FillRequest names gaps to fill.
+// FillRequest names gaps to fill, or a place in one.
 type FillRequest struct {
-	Gaps []WantedGap `json:"gaps"`
+	Gaps []WantedGap `json:"gaps,omitempty"`
+	Here *FillPlace  `json:"here,omitempty" doc:"the gap at a place, instead of those that are named"`
 	Tint bool        `json:"tint,omitempty" doc:"colour is brought to the rooms' too"`
+}
+
+// FillPlace is a place on tracks, and the seam that is looked at: where the
+// place is in no gap, that which the seam opens is meant.
+type FillPlace struct {
+	At     int64     `json:"at"`
+	Tracks []reel.ID `json:"tracks"`
+	Left   reel.ID   `json:"left"`
+	Right  reel.ID   `json:"right"`
+}
+
+// GapScope are the gaps of tracks.
+type GapScope struct {
+	Tracks []reel.ID  `json:"tracks"`
+	Gaps   []reel.Gap `json:"gaps"`
+}
+
+// GapScopes are gaps that could be filled: in the span, on the tracks that were
+// named as far as they have a room, and on all of dialogue and room tone.
+type GapScopes struct {
+	Span  *GapScope `json:"span,omitempty"`
+	Named GapScope  `json:"named"`
+	All   GapScope  `json:"all"`
+}
+
+// getGaps lists the gaps that room tone could fill.
+func (s *API) getGaps(ctx context.Context, in *struct {
+	OfReel
+	Tracks []int64 `query:"tracks" maxItems:"1000"`
+	From   int64   `query:"from" doc:"of a span"`
+	To     int64   `query:"to" doc:"of a span; 0 for none"`
+}) (GapScopes, error) {
+	v, err := s.Store.Load(ctx, in.Reel)
+	if err != nil {
+		return GapScopes{}, err
+	}
+	var named []reel.ID
+	for _, t := range in.Tracks {
+		named = append(named, reel.ID(t))
+	}
+	named, all := some(v.Reel.WithRoom(named)), some(v.Reel.WithRoom(nil))
+	out := GapScopes{Named: GapScope{named, v.Reel.Gaps(named, 0, 0)}, All: GapScope{all, v.Reel.Gaps(all, 0, 0)}}
+	if in.To > in.From {
+		out.Span = &GapScope{named, v.Reel.Gaps(named, in.From, in.To)}
+	}
+	return out, nil
 }
 
 // WantedGap is a gap to fill.
@@ -62,7 +110,13 @@ func (s *API) postFills(ctx context.Context, in *struct {
 	if err != nil {
 		return out, err
 	}
-	if len(in.Body.Gaps) == 0 || len(in.Body.Gaps) > mostFills {
+	if h := in.Body.Here; h != nil {
+		in.Body.Gaps = nil
+		if g, ok := v.Reel.GapNear(h.Tracks, h.At, h.Left, h.Right); ok {
+			in.Body.Gaps = []WantedGap{{Track: g.Track, From: g.From, To: g.To}}
+		}
+	}
+	if in.Body.Here == nil && len(in.Body.Gaps) == 0 || len(in.Body.Gaps) > mostFills {
 		return out, answer.Bad(fmt.Sprintf("1 to %d gaps are filled at once.", mostFills))
 	}
 	out.Revision = v.Revision

@@ -18,6 +18,7 @@ func (s *API) sourceRoutes() {
 		return s.done(s.Store.Library(ctx, in.Reel, &reel.RemoveSource{Source: in.Source}))
 	}))
 	post(s, "/reels/{reel}/sources/{source}/restore", "restoreSource", "Put a source back on the list", s.restoreSource)
+	post(s, "/reels/{reel}/wanted", "postWanted", "Which of the files of a folder have the name of a source without media. Nothing is changed", s.postWanted)
 	get(s, "/reels/{reel}/missing", "getMissing", "Sources without media, with the recording that each could be", s.getMissing)
 }
 
@@ -90,6 +91,22 @@ func (s *API) restoreSource(ctx context.Context, in *OfSource) (live.Changed, er
 		return live.Changed{}, answer.Bad("That source is not in this reel.")
 	}
 	return s.done(s.Store.Library(ctx, in.Reel, &reel.AddSource{Source: src}))
+}
+
+// FileList are names of files.
+type FileList struct {
+	Files []string `json:"files"`
+}
+
+func (s *API) postWanted(ctx context.Context, in *struct {
+	OfReel
+	Body FileList
+}) (FileList, error) {
+	v, err := s.Store.Load(ctx, in.Reel)
+	if err != nil {
+		return FileList{}, err
+	}
+	return FileList{conform.Wanted(v.Reel, in.Body.Files)}, nil
 }
 
 // MissingSource is a source that is known by name alone, and what of the reel's

@@ -9,13 +9,6 @@ import { count } from "../lib/words.js";
 /** Whether a file is an edit list, by its name. @param {File} f */
 export const isList = (f) => /\.(edl|otio)$/i.test(f.name);
 
-/** A name as names are compared: without its ending and in small letters. @param {string} n */
-const bare = (n) =>
-  n
-    .toLowerCase()
-    .replace(/^.*[/\\]/, "")
-    .replace(/\.[a-z0-9]{1,5}$/, "");
-
 /** @param {import("../app/app.js").App} app */
 export const lists = (app) =>
   panel({
@@ -134,7 +127,7 @@ export const lists = (app) =>
     /** Takes files, or those of a folder, in whose names are asked for. @param {FileList | null} files @param {boolean} folder */
     async linkFiles(files, folder) {
       const all = [...(files ?? [])],
-        wanted = folder ? this.wantedOf(all) : all;
+        wanted = folder && all.length ? await this.wantedOf(all) : all;
       if (!all.length) return;
       if (!wanted.length) {
         app.page.tell(
@@ -149,17 +142,13 @@ export const lists = (app) =>
       await app.uploads.add(wanted);
       if (folder) await this.leaveUnused(wanted, had);
     },
-    /** Files of a folder that have the name of a missing source; where one has the very name, its ending included, those with another ending stay out. @param {File[]} files */
-    wantedOf(files) {
-      /** @type {Set<File>} */
-      const out = new Set();
-      for (const m of this.missing)
-        for (const name of [m.name, m.tape].filter(Boolean)) {
-          const alike = files.filter((f) => bare(f.name) === bare(name)),
-            exact = alike.filter((f) => f.name.toLowerCase() === String(name).toLowerCase());
-          for (const f of exact.length ? exact : alike) out.add(f);
-        }
-      return [...out];
+    /** Files of a folder that have the name of a source without media. @param {File[]} files */
+    async wantedOf(files) {
+      const { files: names } = await send("POST", `/reels/${app.doc.id}/wanted`, { files: files.map((f) => f.name) }).catch((err) => {
+        app.page.tell(say(err));
+        return { files: [] };
+      });
+      return files.filter((f) => names.includes(f.name));
     },
     /** Once a folder's files were read, those that nothing was linked to leave the list of sources again. @param {File[]} files @param {Set<number>} had sources that were there before */
     async leaveUnused(files, had) {
@@ -173,14 +162,9 @@ export const lists = (app) =>
       await app.doc.settled();
       await app.sources.readSources();
       const kept = new Set(app.sources.list.filter((/** @type {Listed} */ s) => s.used.length).map((/** @type {Listed} */ s) => s.sound)); // of a picture that was linked
-      const over = app.sources.list.filter(
-        (/** @type {Listed} */ s) =>
-          !had.has(s.id) &&
-          !kept.has(s.id) &&
-          !s.used.length &&
-          !s.unlisted &&
-          files.some((f) => bare(f.name) === bare(s.details?.fileName || s.seen?.fileName || s.name)),
-      );
+      const jobs = app.imports.list.filter((/** @type {ImportJob} */ j) => names.has(j.name)),
+        made = new Set(jobs.flatMap((j) => [j.source ?? 0, ...(j.pictures ?? [])]));
+      const over = app.sources.list.filter((s) => made.has(s.id) && !had.has(s.id) && !kept.has(s.id) && !s.used.length && !s.unlisted);
       for (const s of over) {
         try {
           app.doc.take(await send("DELETE", `/reels/${app.doc.id}/sources/${s.id}`));

@@ -17,53 +17,31 @@ export const filling = (app) =>
     /** @type {any} */ fills: null,
     /** @type {any} */ bed: null,
 
-    /** Gaps between clips of a track, or of those worked on, in a span or all through. @param {number[]} tracks @param {{from: number, to: number} | null} s @returns {Gap[]} */
-    gapsOf(tracks, s) {
-      /** @type {Gap[]} */
-      const out = [];
-      for (const t of tracks) {
-        const lane = app.doc.lanes.get(t) ?? [];
-        for (let i = 1; i < lane.length; i++) {
-          const from = lane[i - 1].start + lane[i - 1].length,
-            to = lane[i].start;
-          if (to > from && (!s || (from < s.to && to > s.from))) out.push({ track: t, from, to });
-        }
-      }
-      return out.sort((a, b) => a.from - b.from);
-    },
-    /** The gap at the playhead, on the tracks that are worked on. @returns {Gap | undefined} */
-    gapHere() {
-      const at = Math.round(app.timeline.playhead);
-      return this.gapsOf([...app.session.working], null).find((/** @type {Gap} */ o) => at >= o.from && at < o.to);
+    /** Whether the playhead stands between clips of the active tracks. */
+    inGap() {
+      const at = Math.round(app.timeline.playhead),
+        clips = app.act.workingClips();
+      return !app.act.clipsHere().length && clips.some((c) => c.start > at) && clips.some((c) => c.start + c.length <= at);
     },
     /** Fills the gap at the playhead, or the one that the chosen seam opens. */
     async fillHere() {
-      const at = Math.round(app.timeline.playhead),
-        s = app.session.seam;
-      const gaps = this.gapsOf([...app.session.working], null);
-      const g =
-        gaps.find((/** @type {Gap} */ o) => at >= o.from && at < o.to) ??
-        (s?.kind === "tail"
-          ? gaps.find((/** @type {Gap} */ o) => o.from === s.at)
-          : s?.kind === "head"
-            ? gaps.find((/** @type {Gap} */ o) => o.to === s.at)
-            : undefined);
-      if (!g) {
-        app.page.tell(
-          `Nothing to cover here. ${app.keys.keyOf("cover")} covers a strike, or fills the gap at the playhead on the active track.`,
-        );
-        return;
-      }
+      const s = app.session.seam,
+        here = { at: Math.round(app.timeline.playhead), tracks: [...app.session.working], left: s?.left ?? 0, right: s?.right ?? 0 };
       try {
-        const { fills } = await send("POST", `/reels/${app.doc.id}/fills`, { gaps: [g], tint: app.strike.tinting }),
-          one = /** @type {Filled} */ (fills[0]);
+        const { fills } = await send("POST", `/reels/${app.doc.id}/fills`, { here, tint: app.strike.tinting }),
+          one = /** @type {Filled | undefined} */ (fills[0]);
+        if (!one) {
+          const key = app.keys.keyOf("cover");
+          app.page.tell(`Nothing to cover here. ${key} covers a strike, or fills the gap at the playhead on the active track.`);
+          return;
+        }
         if (!one.edit) {
           app.page.tell(one.why ?? "No room tone found.");
           return;
         }
         const c = await app.mend.edit(one.edit.do, /** @type {any} */ (one.edit.with));
         if (!c) return;
-        app.page.hint = `Filled ${span(g.to - g.from, app.doc.props)}: ${one.says}${one.glides ? ", gliding into the next room" : ""}`;
+        app.page.hint = `Filled ${span(one.to - one.from, app.doc.props)}: ${one.says}${one.glides ? ", gliding into the next room" : ""}`;
         if (c.outcome.made?.length) app.clips.chooseClips(c.outcome.made.filter((/** @type {number} */ id) => app.doc.clips.has(id)));
       } catch (err) {
         app.page.tell(say(err));
@@ -105,21 +83,23 @@ export const filling = (app) =>
 
     // ——— Many gaps ———
 
-    openFills() {
-      const speech = app.doc
-        .order()
-        .filter((t) => t.role === "dialogue" || t.role === "roomTone")
-        .map((t) => t.id);
-      // Music and spots have no room to fill, unless they alone are worked on.
-      const all = [...app.session.working],
-        rooms = all.filter((id) => speech.includes(id)),
-        working = rooms.length ? rooms : all;
+    async openFills() {
       const s = app.session.span,
-        names = working.map((id) => app.doc.tracks.get(id)?.name).join(", ");
+        span = s ? `&from=${s.from}&to=${s.to}` : "";
+      /** @type {GapScopes} */
+      let found;
+      try {
+        await app.doc.settled();
+        found = await get(`/reels/${app.doc.id}/gaps?tracks=${[...app.session.working].join(",")}${span}`);
+      } catch (err) {
+        app.page.tell(say(err));
+        return;
+      }
+      const names = found.named.tracks.map((/** @type {number} */ id) => app.doc.tracks.get(id)?.name).join(", ");
       const scopes = [
-        ...(s ? [{ id: "span", name: "in the span", gaps: this.gapsOf(working, s) }] : []),
-        { id: "track", name: `on ${names || "the track"}`, gaps: this.gapsOf(working, null) },
-        { id: "all", name: "on dialogue and room tone", gaps: this.gapsOf(speech, null) },
+        ...(found.span ? [{ id: "span", name: "in the span", gaps: found.span.gaps }] : []),
+        { id: "track", name: `on ${names || "the track"}`, gaps: found.named.gaps },
+        { id: "all", name: "on dialogue and room tone", gaps: found.all.gaps },
       ].map((o) => ({ ...o, name: `${o.name} (${o.gaps.length})` }));
       this.fills = {
         scopes,

@@ -106,7 +106,7 @@ export const striking = (app) =>
     strikeMeant() {
       return (
         this.strikeHere() ??
-        (app.session.seam?.kind === "struck" && !app.fill.gapHere() ? app.doc.strikes.get(app.session.seam.right) : undefined)
+        (app.session.seam?.kind === "struck" && !app.fill.inGap() ? app.doc.strikes.get(app.session.seam.right) : undefined)
       );
     },
 
