@@ -26,6 +26,8 @@ unit:
 lint:
 	@scripts/setup.sh test
 	@scripts/lint.sh
+	GOBIN=$(CURDIR)/bin go install github.com/golangci/golangci-lint/v2/cmd/golangci-lint@v2.6.2
+	bin/golangci-lint run ./...
 	go mod tidy -diff
 
 accuracy:

@@ -94,7 +94,7 @@ func (b *builder) recordings(ctx context.Context, s *store.Store, l *media.Libra
 			return err
 		}
 		u, err := l.Receive(ctx, e.Name(), f, func(int64) {})
-		f.Close()
+		_ = f.Close() // it was only read
 		if err != nil {
 			return err
 		}

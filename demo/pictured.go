@@ -86,7 +86,7 @@ func (b *builder) cameras(ctx context.Context, s *store.Store, l *media.Library)
 			return err
 		}
 		u, err := l.Receive(ctx, e.Name(), f, func(int64) {})
-		f.Close()
+		_ = f.Close() // it was only read
 		if err != nil {
 			return err
 		}

@@ -48,7 +48,7 @@ func blocks(channels int) [][]float32 {
 func (l *Library) Import(ctx context.Context, u *Upload, rate int, progress func(float64)) (Imported, error) {
 	out, work, err := l.decodeTo(ctx, u, rate, progress)
 	if work != "" {
-		defer l.fs.RemoveAll(work)
+		defer func() { _ = l.fs.RemoveAll(work) }() // what stays is swept later
 	}
 	if err != nil {
 		return out, err
@@ -214,7 +214,7 @@ func (l *Library) replace(work, dir string) error {
 		if err := l.fs.Rename(dir, old); err != nil && !errors.Is(err, os.ErrNotExist) {
 			return err
 		}
-		defer l.fs.RemoveAll(old)
+		defer func() { _ = l.fs.RemoveAll(old) }()
 	}
 	return fmt.Errorf("%s is written by another", dir)
 }

@@ -268,7 +268,7 @@ func TestPresetsOverHTTP(t *testing.T) {
 	if !got.Shipped || len(got.Presets) != len(reel.ShippedPresets) {
 		t.Fatalf("%+v", got)
 	}
-	mine := []reel.Preset{{Name: "breath", Milliseconds: 33.5, Lie: reel.Before, Law: "matched", Lean: 0.4}, {Name: "Übergang", Milliseconds: 500, Lie: reel.Across, Law: "constantGain", Lean: 0.5, Usual: true}}
+	mine := []reel.Preset{{Name: "breath", Milliseconds: 33.5, Position: reel.Before, Law: "matched", Lean: 0.4}, {Name: "Übergang", Milliseconds: 500, Position: reel.Across, Law: "constantGain", Lean: 0.5, Usual: true}}
 	r.api(204, "PUT", "/presets", map[string]any{"presets": mine}, nil)
 	r.api(200, "GET", "/presets", nil, &got)
 	if got.Shipped || !slices.Equal(got.Presets, mine) {

@@ -57,7 +57,7 @@ func newStep(v Version, next *reel.Reel, outcome reel.Outcome) (move, error) {
 // Library makes an edit that keeps the list of sources, outside the line of
 // undo.
 func (s *Store) Library(ctx context.Context, id int64, edit reel.Edit) (Result, error) {
-	return s.step(ctx, id, func(ctx context.Context, _ *sql.Tx, v Version) (move, error) {
+	return s.step(ctx, id, func(_ context.Context, _ *sql.Tx, v Version) (move, error) {
 		next, outcome, err := edit.Apply(v.Reel)
 		if err != nil {
 			return move{}, err

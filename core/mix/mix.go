@@ -107,7 +107,7 @@ func New(r *reel.Reel, open Open, o Options) (*Mix, error) {
 		}
 		strikes[s.Clip] = append(strikes[s.Clip], s)
 	}
-	play := func(c reel.Clip) (sound.Reader, error) { return material(r, c, strikes[c.ID], reader) }
+	play := func(c reel.Clip) (sound.Reader, error) { return material(c, strikes[c.ID], reader) }
 	pairs := map[reel.ID]*pair{}
 	lanes := map[reel.ID]int{}
 	for _, t := range r.Order() {

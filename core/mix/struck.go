@@ -12,13 +12,13 @@ import (
 // struck of it taken away, and the tone that covers it. It is read in the time
 // of the source, without the clip's gain and fades.
 func Material(r *reel.Reel, c reel.Clip, open Open) (sound.Reader, error) {
-	return material(r, c, r.StrikesOf(c.ID), func(id reel.ID) (sound.Reader, error) {
+	return material(c, r.StrikesOf(c.ID), func(id reel.ID) (sound.Reader, error) {
 		src, _ := r.Source(id)
 		return open(src)
 	})
 }
 
-func material(r *reel.Reel, c reel.Clip, strikes []reel.Strike, reader func(reel.ID) (sound.Reader, error)) (sound.Reader, error) {
+func material(c reel.Clip, strikes []reel.Strike, reader func(reel.ID) (sound.Reader, error)) (sound.Reader, error) {
 	own, err := reader(c.Source)
 	if err != nil || len(strikes) == 0 {
 		return own, err

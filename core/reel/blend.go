@@ -35,7 +35,7 @@ func (e *SetBlend) Apply(r *Reel) (*Reel, Outcome, error) {
 	if r.shows(left) != r.shows(right) {
 		return nil, Outcome{}, refuse("A picture dissolves into a picture, and sound blends with sound.")
 	}
-	if err := firstOf(r.held(left.Track), r.held(right.Track)); err != nil {
+	if err := firstOf(r.refuseLocked(left.Track), r.refuseLocked(right.Track)); err != nil {
 		return nil, Outcome{}, err
 	}
 	b := Blend{Left: e.Left, Right: e.Right, Before: e.Before, After: e.After, Law: e.Law, Lean: e.Lean, Out: e.Out, In: e.In}
@@ -179,7 +179,7 @@ func (e *RemoveBlend) Apply(r *Reel) (*Reel, Outcome, error) {
 	}
 	left, _ := r.Clip(b.Left)
 	right, _ := r.Clip(b.Right)
-	if err := firstOf(r.held(left.Track), r.held(right.Track)); err != nil {
+	if err := firstOf(r.refuseLocked(left.Track), r.refuseLocked(right.Track)); err != nil {
 		return nil, Outcome{}, err
 	}
 	out := *r

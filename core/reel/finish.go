@@ -9,7 +9,7 @@ func (r *Reel) finish(out *Reel, o Outcome) (*Reel, Outcome, error) {
 	} else if moved {
 		d = compare(r, out)
 	}
-	if err := r.keepLocks(out, d); err != nil {
+	if err := r.keepLocks(d); err != nil {
 		return nil, Outcome{}, err
 	}
 	out.keepStrikes(d)

@@ -119,8 +119,8 @@ func (e *LayTone) Apply(r *Reel) (*Reel, Outcome, error) {
 	}
 	prev, next := r.beside(Clip{Track: e.Track, Start: from, Length: to - from})
 	first, last := laid[0], laid[len(laid)-1]
-	out.joinTone(prev, first, from, e, Head, &o)
-	out.joinTone(next, last, to, e, Tail, &o)
+	out.joinTone(prev, first, from, e, Head)
+	out.joinTone(next, last, to, e, Tail)
 	if len(laid) == 2 {
 		// The glide takes what the blends at the ends leave.
 		if room := out.BlendRoom(laid[0], laid[1]); room.Across > 1 {
@@ -158,7 +158,7 @@ func (r *Reel) toneTrack() (*Reel, ID, error) {
 // joinTone blends an end of laid tone with the clip that it meets there, or
 // fades it. The blend lies inside the other clip, where the tone has as much
 // handle as is wanted and nothing is pulled in from the other's.
-func (r *Reel) joinTone(other, tone Clip, at int64, e *LayTone, end End, o *Outcome) {
+func (r *Reel) joinTone(other, tone Clip, at int64, e *LayTone, end End) {
 	tone, _ = r.Clip(tone.ID)
 	meets := other.ID != 0 && (end == Head && other.End() == at || end == Tail && other.Start == at)
 	// That end of the other may be blended already, with a clip on another track.

@@ -21,8 +21,8 @@ func (r *Reel) open(id ID) (Track, error) {
 	return t, nil
 }
 
-// held is the refusal of an edit on a track that is locked or gone.
-func (r *Reel) held(id ID) error {
+// refuseLocked is the refusal of an edit on a track that is locked or gone.
+func (r *Reel) refuseLocked(id ID) error {
 	_, err := r.open(id)
 	return err
 }
@@ -43,7 +43,7 @@ func (r *Reel) opened(ids []ID) (map[ID]bool, error) {
 }
 
 // keepLocks refuses a reel in which something on a locked track has changed.
-func (r *Reel) keepLocks(out *Reel, d difference) error {
+func (r *Reel) keepLocks(d difference) error {
 	for _, t := range r.Tracks {
 		if t.Locked && d.tracks[t.ID] {
 			return locked(t)

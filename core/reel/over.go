@@ -47,7 +47,7 @@ func (e *BlendOver) Apply(r *Reel) (*Reel, Outcome, error) {
 // blends them over it. It gives the length of the blend. The reel is its own.
 func (r *Reel) lap(left, right Clip, law gain.Law, lean float64) (int64, error) {
 	p := r.Props
-	if err := r.heard(left, right); err != nil {
+	if err := r.refuseShots(left, right); err != nil {
 		no := refuse("Shots cannot overlap: only one is seen.")
 		no.Possible = "Let them meet, then dissolve at their cut."
 		return 0, no

@@ -204,7 +204,7 @@ func TestSidesAndPresets(t *testing.T) {
 		"one name":  func(l []Preset) { l[0].Name = l[1].Name },
 		"no length": func(l []Preset) { l[0].Milliseconds = 0 },
 		"too long":  func(l []Preset) { l[0].Milliseconds = 1e9 },
-		"no lie":    func(l []Preset) { l[0].Lie = "" },
+		"no lie":    func(l []Preset) { l[0].Position = "" },
 		"no law":    func(l []Preset) { l[0].Law = "loud" },
 		"lean":      func(l []Preset) { l[0].Lean = 2 },
 		"two usual": func(l []Preset) { l[1].Usual = true },

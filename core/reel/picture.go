@@ -115,8 +115,8 @@ func (t Track) fits(src Source) error {
 	return no
 }
 
-// heard refuses what only sound can be given where a clip is a shot.
-func (r *Reel) heard(clips ...Clip) error {
+// refuseShots refuses what only sound can be given where a clip is a shot.
+func (r *Reel) refuseShots(clips ...Clip) error {
 	for _, c := range clips {
 		if r.shows(c) {
 			no := refuse("“%s” is a shot; it has no sound of its own.", c.Name)

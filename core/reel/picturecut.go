@@ -69,7 +69,7 @@ func (x *shotIndex) of(s Seam) (PictureCut, bool) {
 		}
 		return PictureCut{At: b.Start, Left: a.ID, Right: b.ID, Lag: s.At - b.Start}, true
 	}
-	near := func(a, b Clip) bool {
+	near := func(b Clip) bool {
 		d := s.At - b.Start
 		return max(d, -d) <= furthest*int64(x.r.Props.SampleRate)
 	}
@@ -90,13 +90,13 @@ func (x *shotIndex) of(s Seam) (PictureCut, bool) {
 		a, b := x.prev[right], clip(right)
 		// A head after its picture cut that meets nothing is a pause, no split edit;
 		// nor is one of the second clip of a shot.
-		ok := near(a, b) && (s.Left != 0 || s.At <= b.Start && x.first(s.Right, right))
+		ok := near(b) && (s.Left != 0 || s.At <= b.Start && x.first(s.Right, right))
 		if ok || s.At != b.Start {
 			return at(a, b, ok)
 		}
 	case left != 0:
 		a, b := clip(left), x.next[left]
-		ok := near(a, b) && (s.Right != 0 || s.At >= b.Start && x.last(s.Left, left))
+		ok := near(b) && (s.Right != 0 || s.At >= b.Start && x.last(s.Left, left))
 		if ok || s.At != b.Start {
 			return at(a, b, ok)
 		}

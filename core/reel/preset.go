@@ -8,21 +8,21 @@ import (
 	"blendseam/core/gain"
 )
 
-// Lie is where a blend lies at its cut.
-type Lie string
+// Position is where a blend lies at its cut.
+type Position string
 
 // Where a blend can lie.
 const (
-	Before Lie = "before"
-	Across Lie = "across"
-	After  Lie = "after"
+	Before Position = "before"
+	Across Position = "across"
+	After  Position = "after"
 )
 
 // Preset is a named blend: what is put on a cut by its name.
 type Preset struct {
 	Name         string   `json:"name"`
 	Milliseconds float64  `json:"ms"`
-	Lie          Lie      `json:"lie"`
+	Position     Position `json:"lie"`
 	Law          gain.Law `json:"law"`
 	Lean         float64  `json:"lean"`
 	Usual        bool     `json:"usual"` // put by the blend key
@@ -65,8 +65,8 @@ func CheckPresets(list []Preset) error {
 		if !(p.Milliseconds > 0 && p.Milliseconds <= maxPresetMS) {
 			return refuse("A preset is longer than 0 and at most %d s long.", maxPresetMS/1000)
 		}
-		if p.Lie != Before && p.Lie != Across && p.Lie != After {
-			return invalid(fmt.Errorf("a blend is before, across or after its cut, not %q", p.Lie))
+		if p.Position != Before && p.Position != Across && p.Position != After {
+			return invalid(fmt.Errorf("a blend is before, across or after its cut, not %q", p.Position))
 		}
 		if err := invalid(p.Law.Check(), gain.CheckWarp(p.Lean)); err != nil {
 			return err

@@ -154,6 +154,9 @@ func (m *Meter) Better(ctx context.Context, s reel.Seam, reach int64) ([]Better,
 	}
 	var all []Better
 	for _, slip := range slips {
+		if err := ctx.Err(); err != nil {
+			return nil, err
+		}
 		if a, err = look(slip); err != nil {
 			return nil, err
 		}

@@ -12,7 +12,7 @@ import (
 
 // join measures right at the cut: whether it clicks, and whether it cuts into
 // sound.
-func (m *Meter) join(ctx context.Context, out *Measure, left, right reel.Clip) error {
+func (m *Meter) join(ctx context.Context, out *Measure) error {
 	reach := m.seconds(joinReach)
 	v, err := m.both(ctx, out.Seam, out.At-reach, out.At+reach)
 	if err != nil {

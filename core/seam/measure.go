@@ -47,7 +47,7 @@ func (m *Meter) MeasureAs(ctx context.Context, s reel.Seam, print string) (Measu
 		return out, err
 	}
 	m.handles(&out, left, right, okL, okR)
-	if err := m.join(ctx, &out, left, right); err != nil {
+	if err := m.join(ctx, &out); err != nil {
 		return out, err
 	}
 	if okL && okR {

@@ -55,7 +55,7 @@ func NewLine(t testing.TB, dsn string) (*Line, string) {
 		}
 	}()
 	t.Cleanup(func() {
-		l.Close()
+		_ = l.Close()
 		line.Hold(false)
 		line.Cut()
 	})

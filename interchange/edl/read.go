@@ -152,7 +152,7 @@ func (r *reader) line(text string, at int) error {
 	case strings.HasPrefix(upper, "FCM:"):
 		r.counting(upper)
 	case comment.MatchString(upper):
-		r.comment(strings.TrimSpace(comment.FindStringSubmatch(strings.TrimSpace(text))[1]), at)
+		r.comment(strings.TrimSpace(comment.FindStringSubmatch(strings.TrimSpace(text))[1]))
 	case splitLine.MatchString(upper):
 		m := splitLine.FindStringSubmatch(upper)
 		n, err := r.code(m[2])
@@ -305,7 +305,7 @@ func channels(text string) (picture bool, sound []int) {
 }
 
 // comment takes what is common practice among comments, and leaves the rest.
-func (r *reader) comment(text string, at int) {
+func (r *reader) comment(text string) {
 	if len(r.lines) == 0 {
 		return
 	}

@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 
 	"blendseam/core/conform"
@@ -227,8 +228,7 @@ func Rates(text []byte) []timecode.Rate {
 		}
 		if m := eventLine.FindStringSubmatch(strings.TrimRight(l, " \t")); m != nil {
 			for _, c := range m[6:] {
-				f := 0
-				fmt.Sscanf(c[len(c)-2:], "%d", &f)
+				f, _ := strconv.Atoi(c[len(c)-2:]) // the pattern has digits there
 				most = max(most, f)
 				drop = drop || strings.Contains(c, ";")
 			}
