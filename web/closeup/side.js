@@ -83,6 +83,7 @@ export function drawSide(sheet, g, c, at, row, tint, borrowed, incoming) {
     incoming,
     spare,
     borrowed,
+    name: g.measureText(`coming in · ${c.name}`).width,
     bed: Boolean(src.bed),
     material: incoming ? c.offset : src.length - c.offset - c.length,
   });
@@ -92,17 +93,17 @@ export function drawSide(sheet, g, c, at, row, tint, borrowed, incoming) {
  * How much material there is beyond the edge, in the band beside the wave, and where it ends, if that can be seen.
  * @param {import("./sheet.js").CloseSheet} sheet
  * @param {CanvasRenderingContext2D} g
- * @param {{row: {top: number, h: number}, incoming: boolean, spare: number[], borrowed: number, bed: boolean, material: number}} it
+ * @param {{row: {top: number, h: number}, incoming: boolean, spare: number[], borrowed: number, name: number, bed: boolean, material: number}} it
  */
-function drawHandle(sheet, g, { row, incoming, spare, borrowed, bed, material }) {
+function drawHandle(sheet, g, { row, incoming, spare, borrowed, name, bed, material }) {
   const w = sheet.box.w,
     text = bed ? "generated, any length" : material ? `handle ${say(material, sheet.doc.props)}` : "no handle",
     tw = g.measureText(text).width;
   g.fillStyle = colour.ash;
   if (spare[1] > spare[0] || borrowed === 0) {
-    const x = incoming
-      ? Math.max(Math.min(sheet.x(spare[1]) - tw - 8, w - 28 - tw), 18)
-      : Math.min(Math.max(sheet.x(spare[0]) + 8, 18), w - 28 - tw);
+    let x = incoming ? Math.min(sheet.x(spare[1]) - tw - 8, w - 28 - tw) : Math.min(Math.max(sheet.x(spare[0]) + 8, 18), w - 28 - tw);
+    // Where the name of the clip stands it goes to the other side of the cut.
+    if (incoming && x < name + 26) x = Math.max(sheet.x(spare[1]) + 8, name + 26);
     g.fillText(text, x, incoming ? row.top + row.h + 13 : row.top - 5);
   }
   const x = sheet.x(incoming ? spare[0] : spare[1]);
