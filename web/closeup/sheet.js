@@ -231,7 +231,7 @@ export class CloseSheet extends EventTarget {
     if (fade) [from, to] = right ? [at, at + fade.length] : [at - fade.length, at];
     if (to > from) {
       g.fillStyle = colour.paper;
-      g.fillRect(this.x(from), 0, this.x(to) - this.x(from), rows.level.top - 6);
+      g.fillRect(this.x(from), rows.out.top, this.x(to) - this.x(from), rows.in.top + rows.in.h - rows.out.top);
     }
     if (this.view === "spectrum") {
       drawSpectrum(this, g, this.spectra);
@@ -282,8 +282,8 @@ export class CloseSheet extends EventTarget {
       g.lineWidth = 1.25;
       for (const e of [from, to]) {
         g.beginPath();
-        g.moveTo(this.x(e), 0);
-        g.lineTo(this.x(e), rows.level.top - 6);
+        g.moveTo(this.x(e), rows.out.top);
+        g.lineTo(this.x(e), rows.in.top + rows.in.h);
         g.stroke();
       }
       g.setLineDash([]);

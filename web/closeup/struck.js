@@ -163,8 +163,8 @@ function drawGrips(sheet, g) {
     g.lineWidth = edge ? 1.75 : 1.25;
     g.setLineDash(edge ? [] : [2, 3]);
     g.beginPath();
-    g.moveTo(x, 0);
-    g.lineTo(x, rows.level.top - 6);
+    g.moveTo(x, rows.out.top);
+    g.lineTo(x, rows.in.top + rows.in.h);
     g.stroke();
     g.setLineDash([]);
     g.fillStyle = colour.raised;

@@ -51,7 +51,6 @@ export class Lanes extends Sheet {
       g.fillStyle = colour.teal;
       g.fillRect(0, this.slot.y - scroll - 2, w, 3);
     }
-    if (this.words) drawWords(this, g, this.words);
     drawRuler(this, fit(ruler, w, 26), w);
     this.drawOver();
     drawScroll(this);
@@ -118,19 +117,26 @@ export class Lanes extends Sheet {
 
   /** The playhead lies on a canvas of its own, so that it can move alone. */
   drawOver() {
-    const h = this.parts.tracks.clientHeight + 26,
+    const h = this.parts.tracks.clientHeight + this.below,
       g = fit(this.parts.over, this.width, h);
     const x = Math.round(this.x(this.playhead)) + 0.5;
-    if (x < -10 || x > this.width + 10) return;
-    g.strokeStyle = g.fillStyle = colour.teal;
-    g.lineWidth = 1.5;
-    g.beginPath();
-    // Its head stands below the times of the ruler, and hides none of them.
-    g.moveTo(x, 24);
-    g.lineTo(x, h);
-    g.stroke();
-    g.beginPath();
-    g.roundRect(x - 6, 14, 12, 12, [3, 3, 6, 6]);
-    g.fill();
+    if (x >= -10 && x <= this.width + 10) drawHead(g, x, h);
+    // What a drag says lies over everything.
+    if (!this.words) return;
+    g.translate(0, this.below);
+    drawWords(this, g, this.words);
   }
+}
+
+/** The playhead: a line, and its head below the times of the ruler, so that it hides none of them. @param {CanvasRenderingContext2D} g @param {number} x @param {number} h */
+function drawHead(g, x, h) {
+  g.strokeStyle = g.fillStyle = colour.teal;
+  g.lineWidth = 1.5;
+  g.beginPath();
+  g.moveTo(x, 24);
+  g.lineTo(x, h);
+  g.stroke();
+  g.beginPath();
+  g.roundRect(x - 6, 14, 12, 12, [3, 3, 6, 6]);
+  g.fill();
 }

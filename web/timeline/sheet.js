@@ -54,7 +54,12 @@ export class Sheet extends EventTarget {
     });
     // Asking a page for sizes makes it lay itself out: they are kept.
     this.width = 10;
-    const size = () => (this.width = Math.max(parts.tracks.clientWidth - head, 10));
+    /** Pixels from the top of the ruler to that of the tracks. */
+    this.below = 26;
+    const size = () => {
+      this.width = Math.max(parts.tracks.clientWidth - head, 10);
+      this.below = parts.tracks.getBoundingClientRect().top - parts.over.getBoundingClientRect().top;
+    };
     size();
     new ResizeObserver(() => {
       size();
