@@ -229,3 +229,6 @@ export async function zoomed(page, reel, at) {
     },
   };
 }
+
+/** The clips of a reel by a name, by start. */
+export const clipsOf = async (reel, name) => (await load(reel)).reel.clips.filter((c) => c.name === name).sort((a, b) => a.start - b.start);

@@ -1,0 +1,55 @@
+import { mkdirSync, readFileSync, writeFileSync } from "node:fs";
+import { api, expect, load, test, tone, url } from "./kit.mjs";
+
+/** Drops files or folders of this machine onto the page. */
+async function drop(page, paths) {
+  const cdp = await page.context().newCDPSession(page),
+    data = { items: [], files: paths, dragOperationsMask: 1 };
+  for (const type of ["dragEnter", "dragOver", "drop"]) await cdp.send("Input.dispatchDragEvent", { type, x: 640, y: 300, data });
+}
+
+test("a folder that is dropped brings the files in it, those of its folders too", async ({ bench: page }, info) => {
+  const dir = info.outputPath("takes");
+  mkdirSync(`${dir}/inner`, { recursive: true });
+  writeFileSync(`${dir}/high.wav`, tone({ hz: 880 }));
+  writeFileSync(`${dir}/inner/low.wav`, tone({ hz: 110 }));
+  writeFileSync(`${dir}/.hidden.wav`, tone({ hz: 220 }));
+  await page.getByRole("tab", { name: "Sources" }).click();
+  const rows = page.locator("[data-source-row]"),
+    before = await rows.count();
+  await drop(page, [dir]);
+  await expect(rows).toHaveCount(before + 2);
+  await expect(rows.filter({ hasText: "high" })).toHaveCount(1);
+  await expect(rows.filter({ hasText: "low" })).toHaveCount(1);
+});
+
+test("linking a folder lists what was linked, not other files of the same name", async ({ page }, info) => {
+  const dir = info.outputPath("media"),
+    made = (await api("POST", "/reels", { name: `Linked ${Math.random()}`, frameRate: { num: 25, den: 1 } })).body.id;
+  for (const d of ["good", "old", "notes"]) mkdirSync(`${dir}/${d}`, { recursive: true });
+  // The list asks for two seconds from 4 s on: only the take that is long enough holds them.
+  writeFileSync(`${dir}/good/line one.wav`, tone({ seconds: 8 }));
+  writeFileSync(`${dir}/old/line one.mp3`, readFileSync("demo/sound/glasshouse fan.flac")); // another ending
+  writeFileSync(`${dir}/old/LINE ONE.wav`, tone({ seconds: 3, hz: 300 }));
+  writeFileSync(`${dir}/notes/other.wav`, tone({ seconds: 1 }));
+  const list = info.outputPath("one.edl");
+  writeFileSync(
+    list,
+    "TITLE: ONE\nFCM: NON-DROP FRAME\n\n001  AX       A     C        00:00:04:00 00:00:06:00 01:00:00:00 01:00:02:00\n* FROM CLIP NAME: line one.wav\n",
+  );
+  await page.goto(`${url()}/reels/${made}`);
+  await page.getByRole("tab", { name: "Sources" }).click();
+  await page.locator("#list-file").setInputFiles(list);
+  await page.getByRole("button", { name: "Import it" }).click();
+  await expect(page.locator("[data-missing]")).toHaveCount(1);
+  await expect(page.locator("[data-source-row]")).toContainText("missing media");
+  await page.locator("#link-folder").setInputFiles(dir);
+  await expect(page.locator("[data-missing]")).toHaveCount(0);
+  await expect(page.locator("[role=alert]").filter({ hasText: "Not needed, so not listed: LINE ONE.wav" })).toBeVisible();
+  await expect(page.locator("[data-source-row]")).toHaveCount(1);
+  const v = (await load(made)).reel,
+    listed = v.sources.filter((s) => !s.unlisted);
+  expect(listed).toHaveLength(1);
+  expect(v.clips[0].source).toBe(listed[0].id);
+  expect(listed[0].length).toBe(8 * 48000);
+});
