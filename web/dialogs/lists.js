@@ -186,9 +186,10 @@ export const lists = (app) =>
       this.writing = { lost: [], format: name, busy: true, problem: "" };
       try {
         const { lost } = await get(`/reels/${app.doc.id}/lists/${name}/survey`);
-        this.writing = { lost, format: name, busy: false, problem: "" };
+        // Another format may have been chosen meanwhile: a late answer says nothing of that.
+        if (this.writing.format === name) this.writing = { lost, format: name, busy: false, problem: "" };
       } catch (err) {
-        this.writing = { lost: [], format: name, busy: false, problem: say(err) };
+        if (this.writing.format === name) this.writing = { lost: [], format: name, busy: false, problem: say(err) };
       }
     },
     doWrite() {
