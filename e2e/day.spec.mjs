@@ -92,6 +92,25 @@ test("export comes alive again after a list was chosen", async ({ bench: page })
   await expect(dialog.getByText("LUFS").first()).toBeVisible();
 });
 
+test("what is told of a format is of the one that is chosen, however late an answer comes", async ({ bench: page }) => {
+  let held;
+  await page.route("**/lists/edl/survey", (route) => (held = route));
+  await page.keyboard.press("Shift+E");
+  const format = page.locator("#export select").first();
+  await format.selectOption({ label: "Edit list" });
+  await expect.poll(() => Boolean(held)).toBe(true);
+  await format.selectOption({ label: "Timeline" });
+  await expect(page.getByText("An OpenTimelineIO timeline")).toBeVisible();
+  const told = page.locator("#writing");
+  await expect(told).not.toContainText("An edit decision list", { useInnerText: true });
+  const late = page.waitForResponse("**/lists/edl/survey");
+  await held.continue();
+  await late;
+  await page.evaluate(() => new Promise((go) => requestAnimationFrame(() => requestAnimationFrame(go))));
+  await expect(told).toContainText("An OpenTimelineIO timeline", { useInnerText: true });
+  await expect(told).not.toContainText("An edit decision list", { useInnerText: true });
+});
+
 test("a muted track's seams are not heard, and are not called fine", async ({ bench: page }) => {
   const row = await choose(page, "Warden 2 → Warden 3");
   await page.locator(".trackhead", { hasText: "Warden" }).getByRole("button", { name: /^mute/i }).click();
