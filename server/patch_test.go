@@ -153,6 +153,66 @@ func TestPatchesOfSeams(t *testing.T) {
 	}
 }
 
+// Edits that come faster than they are told and measured, as under a held key,
+// are all told: the patches follow one another to the list that is read anew.
+func TestPatchesOfABurst(t *testing.T) {
+	r := newRig(t)
+	told := r.patches(1)
+	var now, want api.SeamList
+	r.api(200, "GET", "/reels/1/seams", nil, &now)
+	rng := rand.New(rand.NewPCG(14, 2))
+	at := now.Revision
+	for n := 0; n < 60; n++ {
+		v := r.reel(1)
+		e := reeltest.Edit(rng, v.Reel)
+		if _, _, err := e.Apply(v.Reel); err != nil {
+			continue
+		}
+		text, err := reel.Encode(e)
+		if err != nil {
+			t.Fatal(err)
+		}
+		body := must(json.Marshal(map[string]any{"base": v.Revision, "edit": json.RawMessage(text)}))
+		r.request("POST", "/api/v1/reels/1/edits", body, nil)
+		r.api(200, "GET", "/reels/1/seams", nil, &want) // another page reads before it is told
+		at = want.Revision
+	}
+	seams, whole := now.Seams, 0
+	for rev := now.Revision; rev < at; {
+		var p work.Patch
+		select {
+		case p = <-told:
+		case <-time.After(20 * time.Second):
+			t.Fatalf("told up to revision %d of %d", rev, at)
+		}
+		if p.From != 0 && p.From != rev {
+			t.Fatalf("a patch from revision %d, where %d was told", p.From, rev)
+		}
+		if rev = p.Revision; p.From == 0 {
+			whole++
+			seams = nil
+		} else if seams != nil {
+			seams = after(seams, p)
+		}
+	}
+	// The reel itself says what its seams are, not the list that was kept of it.
+	v := r.reel(1)
+	if real := v.Reel.Seams(); seams != nil {
+		if len(seams) != len(real) {
+			t.Fatalf("%d seams, want %d", len(seams), len(real))
+		}
+		for i := range real {
+			if seams[i].Seam != real[i] {
+				t.Fatalf("seam %d:\n%+v\n%+v", i, seams[i].Seam, real[i])
+			}
+		}
+	}
+	if at < now.Revision+10 || whole > 3 {
+		t.Errorf("%d edits, %d lists had to be read", at-now.Revision, whole)
+	}
+	t.Logf("revision %d to %d, %d lists had to be read", now.Revision, at, whole)
+}
+
 func must(text []byte, err error) []byte {
 	if err != nil {
 		panic(err)

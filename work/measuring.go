@@ -25,7 +25,8 @@ type Measuring struct {
 
 	known    *lru.Cache[key, seam.Measure]
 	prints   *lru.Cache[int64, printed]
-	patching sync.Mutex // one list at a time is compared with the one before
+	told     *lru.Cache[int64, printed] // the lists that those who watch have
+	patching sync.Mutex                 // one list at a time is compared with the one before
 	mu       sync.Mutex
 	watched  map[int64]*watched
 	oneByOne chan struct{} // measuring leaves a core to those who listen
@@ -65,6 +66,7 @@ func NewMeasuring(crew *Crew, reels Reels, open Opener, news News, log *slog.Log
 	m := &Measuring{reels: reels, open: open, news: news, crew: crew, log: log, watched: map[int64]*watched{}, oneByOne: make(chan struct{}, 1)}
 	m.known, _ = lru.New[key, seam.Measure](mostKnown) // it fails for sizes below one
 	m.prints, _ = lru.New[int64, printed](mostPrinted)
+	m.told, _ = lru.New[int64, printed](mostPrinted)
 	return m
 }
 

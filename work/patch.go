@@ -7,7 +7,7 @@ import (
 	"blendseam/store"
 )
 
-// Patch takes a list of seams from one revision to the next, so that those who
+// Patch takes a list of seams from one revision to a later one, so that those who
 // have it need not read thousands of seams after an edit of two.
 type Patch struct {
 	From     int64        `json:"from"`     // the revision that it starts from; 0 where the list has to be read anew
@@ -51,18 +51,20 @@ func Off(r *reel.Reel) []OffSync {
 }
 
 // Changed tells those who watch a reel what a new version of it means for its
-// seams, and has them measured.
+// seams, and has them measured. It starts from the list that was told last:
+// edits that come in a burst may be measured, or read, before they are told.
 func (m *Measuring) Changed(v store.Version) {
 	m.crew.Go(func(ctx context.Context) {
 		m.patching.Lock()
-		before, _ := m.prints.Peek(v.ID)
-		p := Patch{Revision: v.Revision}
-		if before.revision < v.Revision {
+		before, ok := m.told.Peek(v.ID)
+		if !ok || before.revision < v.Revision {
 			now := m.printed(v)
+			p := Patch{Revision: v.Revision}
 			accepted, err := m.reels.Accepted(ctx, v.ID)
-			if err == nil && before.revision == v.Revision-1 && before.limits == v.Reel.Props.Limits {
+			if err == nil && ok && before.limits == v.Reel.Props.Limits {
 				p = m.patch(v, before, now, accepted)
 			}
+			m.told.Add(v.ID, now)
 			m.news.Tell(v.ID, "seams", p)
 		}
 		m.patching.Unlock()
@@ -70,7 +72,7 @@ func (m *Measuring) Changed(v store.Version) {
 	})
 }
 
-// patch compares the list of the revision before with that of a version. It
+// patch compares the list of an earlier revision with that of a version. It
 // starts from nothing where seams that stay have changed places.
 func (m *Measuring) patch(v store.Version, before, now printed, accepted map[string]bool) Patch {
 	p := Patch{From: before.revision, Revision: v.Revision, Length: v.Reel.Length(), Gone: []Pair{}, Now: []PlacedSeam{}, Moves: []Move{}, Off: Off(v.Reel)}

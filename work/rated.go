@@ -42,6 +42,7 @@ func (m *Measuring) listed(v store.Version, s reel.Seam, print string, accepted 
 // some are still to be measured.
 func (m *Measuring) Listed(v store.Version, accepted map[string]bool) (out []ListedSeam, missing bool) {
 	p := m.printed(v)
+	m.told.ContainsOrAdd(v.ID, p)
 	out = make([]ListedSeam, 0, len(p.seams))
 	for _, s := range p.seams {
 		l := m.listed(v, s, p.prints[Pair{s.Left, s.Right}], accepted)

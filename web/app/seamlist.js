@@ -45,11 +45,13 @@ export class SeamList extends EventTarget {
    * @param {number} revision
    */
   async awaitSeams(revision) {
-    if (this.hears()) {
-      const told = new Promise((done) => this.addEventListener("seams", () => this.seamsRevision >= revision && done(true)));
-      const late = new Promise((done) => setTimeout(done, patience));
-      await Promise.race([told, late]);
-    }
+    if (this.hears() && this.seamsRevision < revision)
+      await new Promise((done) => {
+        const over = new AbortController();
+        const end = () => (over.abort(), clearTimeout(late), done(true));
+        const late = setTimeout(end, patience);
+        this.addEventListener("seams", () => this.seamsRevision >= revision && end(), { signal: over.signal });
+      });
     if (this.seamsRevision < revision) await this.readSeams().catch(() => {}); // the line tells when the server is away
   }
 
