@@ -177,7 +177,7 @@ test("by keys alone: from the ledger through blending, choosing, nudging and tak
   expect(v.reel.clips.some((c) => c.name === "Warden 3")).toBe(true);
   // A clip nudged by a frame at any zoom; a refusal names the free place.
   await page.keyboard.press("Escape");
-  await choose(page, "Start of can set down");
+  await choose(page, "can set down, start");
   await page.locator("#tracks").focus();
   await page.keyboard.press("5");
   const was = v.reel.clips.find((c) => c.name === "can set down").start;

@@ -20,8 +20,8 @@ test.describe("the rough layout becomes the tight one", () => {
       }
       await row.click();
       await page.getByRole("button", { name: "Zoom the timeline to the seam" }).click();
-      const end = /^(Start|End) of (.*)$/.exec(title),
-        names = !end ? title.split(" → ") : end[1] === "Start" ? ["", end[2]] : [end[2], ""],
+      const end = /^(.*), (start|end)$/.exec(title),
+        names = !end ? title.split(" → ") : end[2] === "start" ? ["", end[1]] : [end[1], ""],
         v = await load(reel),
         { body } = await api("GET", `/reels/${reel}/seams`);
       const name = (id) => v.reel.clips.find((c) => c.id === id)?.name ?? "";
@@ -46,7 +46,7 @@ test.describe("the rough layout becomes the tight one", () => {
     await done();
     // The hole: what comes later closes up on all tracks.
     await page.getByRole("radio", { name: "follow" }).click();
-    await at("End of Warden 2");
+    await at("Warden 2, end");
     await page.getByRole("button", { name: "Close the gap" }).click();
     await done();
     await at("Grower 2 → Grower 3");
@@ -79,7 +79,7 @@ test.describe("the rough layout becomes the tight one", () => {
     await drag(p.x(p.seam) + 300, await p.y("Grower", "ribbon"), p.x(p.seam - 10 * 1920) + 300);
     await done();
     // The door goes back up to its own track.
-    p = await at("Start of door");
+    p = await at("door, start");
     await drag(p.x(p.seam) + 20, await p.y("Music", "tab"), p.x(p.seam) + 21, await p.y("Spots", "tab"));
     await done();
 
@@ -123,7 +123,7 @@ test.describe("the rough layout becomes the tight one", () => {
     await press("1");
     await did("{", "{");
     await press("f");
-    await to("End of Warden 2");
+    await to("Warden 2, end");
     await did("Alt+c");
     await to("Grower 2 → Grower 3");
     await did("b");
@@ -140,7 +140,7 @@ test.describe("the rough layout becomes the tight one", () => {
     await press("5");
     await did("Delete");
     await press("Escape");
-    await to("Start of door");
+    await to("door, start");
     await press("5");
     await did("Alt+ArrowUp");
     await press("Escape");
@@ -225,7 +225,7 @@ test("copy, cut and paste over tracks, with the blends inside; where there is no
     lines = before.reel.clips.filter((c) => /^(Warden|Grower) [12]$/.test(c.name));
   const from = Math.min(...lines.map((c) => c.start)),
     to = Math.max(...lines.map((c) => c.start + c.length));
-  await choose(page, "Start of Warden 1");
+  await choose(page, "Warden 1, start");
   await page.locator("#tracks").press("Shift+ArrowDown"); // the Grower's track as well
   await page.keyboard.press("a");
   await expect(page.getByRole("heading", { name: /clips$/ })).toBeVisible();
@@ -236,7 +236,7 @@ test("copy, cut and paste over tracks, with the blends inside; where there is no
   await page.goto(`${url()}/reels/${reel}?at=${from}`);
   await expect(page.locator(".seamrow").first()).toBeVisible();
   // Both voices' first two clips by clicks, the second with shift.
-  for (const [i, title] of ["Start of Warden 1", "Start of Grower 1"].entries()) {
+  for (const [i, title] of ["Warden 1, start", "Grower 1, start"].entries()) {
     await choose(page, title);
     await page.locator("#tracks").press("5");
     if (i === 0) await page.keyboard.press("Control+c");
@@ -251,7 +251,7 @@ test("copy, cut and paste over tracks, with the blends inside; where there is no
   // A span over two tracks, cut out and pasted at the end: all as it was, elsewhere.
   await api("POST", `/reels/${reel}/edits`, { base: 3, edit: { do: "addMarker", with: { at: to + 48000 * 60, text: "far" } } });
   await saved(page, 4);
-  await choose(page, "Start of Warden 1");
+  await choose(page, "Warden 1, start");
   await page.locator("#tracks").press("Shift+ArrowDown");
   await page.keyboard.press("i");
   await choose(page, "Warden 2 → Warden 3");

@@ -60,7 +60,7 @@ test("two clips on two tracks are blended in one gesture and rolled as one; a cl
     true,
   );
   await page.locator("#tracks").focus();
-  await choose(page, "End of Warden 8");
+  await choose(page, "Warden 8, end");
   await page.keyboard.press("z");
   const heads = page.locator(".trackhead"),
     lanes = await page.locator("#lanes").boundingBox(),

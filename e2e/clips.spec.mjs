@@ -169,7 +169,7 @@ test("two windows: later clips that follow in one follow in the other, and both 
   await expect(other.locator(".seamrow").first()).toBeVisible();
   await choose(other, "opening bed a → opening bed b");
   await page.getByRole("radio", { name: "follow", exact: true }).click();
-  await choose(page, "End of drips");
+  await choose(page, "drips, end");
   await page.locator("#tracks").press("1");
   await page.keyboard.press("}");
   await saved(page, 2);
@@ -193,7 +193,7 @@ test("two windows: later clips that follow in one follow in the other, and both 
 });
 
 test("a source is dragged onto a track: snapped, told, and where there is no room laid at the nearest", async ({ bench: page, reel }) => {
-  await choose(page, "End of drips");
+  await choose(page, "drips, end");
   await page.getByRole("button", { name: "Zoom the timeline to the seam" }).click();
   const [drips] = await clipsOf(reel, "drips"),
     end = drips.start + drips.length,

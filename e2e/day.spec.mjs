@@ -333,7 +333,7 @@ test("what does not fit is refused with how far it goes, alike for blends, fades
   await page.locator("#blend-ms").press("Enter");
   await expect(offer).toHaveText(/^Take /);
   await expect(page.locator("#save")).toContainText("r2"); // nothing was done
-  await choose(page, "Start of Warden 1");
+  await choose(page, "Warden 1, start");
   await expect(page.getByText(/^at most \d/)).toBeVisible();
   await page.locator("#fade-ms").fill("60s");
   await page.locator("#fade-ms").press("Enter");

@@ -83,14 +83,14 @@ test.describe("with ears", () => {
         await did("Enter");
         await expect(page.getByRole("button", { name: "Play", exact: true })).toBeVisible();
       },
-      "End of fan, second half": async () => {
+      "fan, second half, end": async () => {
         await press("1");
         await did("}", "}", "}", "}", "}"); // two seconds on, over the hole
         await press("4");
         await did("}"); // and a longer fade
       },
-      "Start of Warden 6": () => did("b"),
-      "Start of Grower 6": async () => {
+      "Warden 6, start": () => did("b"),
+      "Grower 6, start": async () => {
         await press("y");
         await accepted();
       },

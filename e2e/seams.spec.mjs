@@ -119,7 +119,7 @@ test("a blend longer than the handles is refused with the longest that fits, one
 });
 
 test("fades at clip ends by key, number and corner grip", async ({ bench: page, reel }) => {
-  await choose(page, "Start of can set down");
+  await choose(page, "can set down, start");
   await page.locator("#tracks").focus();
   await page.keyboard.press("b");
   await saved(page, 2);

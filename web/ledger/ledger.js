@@ -156,7 +156,7 @@ export const ledger = (app) =>
       if (s.kind === "tail" && s.gap) note += `, then ${span(s.gap, p)} of gap`;
       if (s.cut && Math.abs(s.cut.lag) > 1) note = `${leadWords(-frames(s.cut.lag, p))}, ${note}`;
       const off = doc.off.get(s.right) ?? doc.off.get(s.left);
-      const title = s.kind === "cut" ? `${left} → ${right}` : s.kind === "head" ? `Start of ${right}` : `End of ${left}`;
+      const title = s.kind === "cut" ? `${left} → ${right}` : s.kind === "head" ? `${right}, start` : `${left}, end`;
       const judged = s.accepted && s.verdict !== "fine" ? "accepted" : s.verdict || "measuring";
       const why = off
         ? `${off.words}${s.brief && s.verdict !== "fine" ? ` · ${s.brief}` : ""}`
