@@ -39,13 +39,13 @@ func newDesk(t testing.TB) *desk {
 
 func (d *desk) do(e reel.Edit) reel.ID {
 	d.t.Helper()
-	r, o, err := e.Apply(d.r)
+	done, err := e.Apply(d.r)
 	if err != nil {
 		d.t.Fatalf("%T: %v", e, err)
 	}
-	d.r = r
-	if len(o.Made) > 0 {
-		return o.Made[0]
+	d.r = done.Reel
+	if len(done.Made) > 0 {
+		return done.Made[0]
 	}
 	return 0
 }

@@ -158,14 +158,14 @@ func TestProposals(t *testing.T) {
 				if row.Plan.Edit == nil || row.Worse {
 					continue
 				}
-				after, _, err := row.Plan.Edit.Apply(s.r)
+				after, err := row.Plan.Edit.Apply(s.r)
 				if err != nil {
 					t.Fatal(err)
 				}
 				at := row.Before.At
 				from, to := max(at-2*rate, 0), at+2*rate
-				in, lost := words(s.render(after, s.speech, from, to), s.render(s.r, s.speech, from, to)), words(s.render(s.r, s.speech, from, to), s.render(after, s.speech, from, to))
-				dip := dips(s.render(s.r, s.sound, from, to), s.render(after, s.sound, from, to))
+				in, lost := words(s.render(after.Reel, s.speech, from, to), s.render(s.r, s.speech, from, to)), words(s.render(s.r, s.speech, from, to), s.render(after.Reel, s.speech, from, to))
+				dip := dips(s.render(s.r, s.sound, from, to), s.render(after.Reel, s.sound, from, to))
 				bad := in >= 0.03 || lost >= 0.03 || dip < -6
 				worse.count(bad)
 				if bad {
@@ -174,10 +174,10 @@ func TestProposals(t *testing.T) {
 				if row.Before.Verdict == seam.Fine || row.Before.Verdict == seam.Unknown {
 					continue
 				}
-				was, is := jump(s.render(s.r, s.rooms, from, to)), jump(s.render(after, s.rooms, from, to))
+				was, is := jump(s.render(s.r, s.rooms, from, to)), jump(s.render(after.Reel, s.rooms, from, to))
 				near := int(at - from)
-				quieter := tick(s.render(s.r, s.sound, from, to), near) - tick(s.render(after, s.sound, from, to), near)
-				evener := uneven(s.render(s.r, s.speech, from, to), near) - uneven(s.render(after, s.speech, from, to), near)
+				quieter := tick(s.render(s.r, s.sound, from, to), near) - tick(s.render(after.Reel, s.sound, from, to), near)
+				evener := uneven(s.render(s.r, s.speech, from, to), near) - uneven(s.render(after.Reel, s.speech, from, to), near)
 				better.count(is < was-0.5 || quieter > 3 || evener > 0.5)
 			}
 			// Better cuts: the first that is offered, if any.
@@ -193,12 +193,12 @@ func TestProposals(t *testing.T) {
 				if len(all) < 2 {
 					continue
 				}
-				after, _, err := all[1].Edit.Apply(s.r)
+				after, err := all[1].Edit.Apply(s.r)
 				if err != nil {
 					t.Fatal(err)
 				}
 				from, to := max(one.At-2*rate, 0), one.At+2*rate
-				was, is := s.render(s.r, s.speech, from, to), s.render(after, s.speech, from, to)
+				was, is := s.render(s.r, s.speech, from, to), s.render(after.Reel, s.speech, from, to)
 				lost := words(was, is)
 				bad := lost >= 0.06
 				cuts.count(bad)

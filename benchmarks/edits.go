@@ -24,10 +24,10 @@ import (
 func wide() *reel.Reel {
 	r := &reel.Reel{NextID: 1, Props: reel.Props{Name: "b", SampleRate: rate, FrameRate: timecode.Rate25}}
 	do := func(e reel.Edit) reel.ID {
-		next, o, err := e.Apply(r)
+		done, err := e.Apply(r)
 		check(err)
-		r = next
-		return o.Made[0]
+		r = done.Reel
+		return done.Made[0]
 	}
 	source := do(&reel.AddSource{Source: reel.Source{Recording: "a", Name: "a", Right: -1, Length: 1 << 40, StartTC: -1}})
 	var tracks []reel.ID

@@ -76,10 +76,10 @@ func file(dir, name string, seconds, channels int, sample func(rng *rand.Rand, a
 func chain(sources []reel.Source, length int64, perTrack int) *reel.Reel {
 	r := &reel.Reel{NextID: 1, Props: reel.Props{Name: "bench", SampleRate: rate, FrameRate: timecode.Rate25}}
 	do := func(e reel.Edit) reel.ID {
-		next, o, err := e.Apply(r)
+		done, err := e.Apply(r)
 		check(err)
-		r = next
-		return o.Made[0]
+		r = done.Reel
+		return done.Made[0]
 	}
 	clip := length / int64(perTrack)
 	for _, src := range sources {

@@ -24,10 +24,10 @@ func dialogue(sources []reel.Source) *reel.Reel {
 	rng := rand.New(rand.NewPCG(1, 1))
 	r := &reel.Reel{NextID: 1, Props: reel.Props{Name: "b", SampleRate: rate, FrameRate: timecode.Rate25}}
 	do := func(e reel.Edit) reel.ID {
-		next, o, err := e.Apply(r)
+		done, err := e.Apply(r)
 		check(err)
-		r = next
-		return o.Made[0]
+		r = done.Reel
+		return done.Made[0]
 	}
 	var ids []reel.ID
 	for _, s := range sources {
@@ -95,15 +95,15 @@ func seams(ctx context.Context, dir string) {
 		at := list[20+7*k]
 		clip, _ := r.Clip(max(at.Left, at.Right))
 		db := 0.1 * math.Mod(float64(k), 7)
-		next, _, err := (&reel.SetClip{Clip: clip.ID, GainDB: &db}).Apply(r)
+		next, err := (&reel.SetClip{Clip: clip.ID, GainDB: &db}).Apply(r)
 		check(err)
 		one = append(one, clock(func() {
-			_, err := seam.New(next, open).Measure(ctx, at)
+			_, err := seam.New(next.Reel, open).Measure(ctx, at)
 			check(err)
 		}))
 		prints = append(prints, clock(func() {
-			m := seam.New(next, open)
-			for _, s := range next.Seams() {
+			m := seam.New(next.Reel, open)
+			for _, s := range next.Reel.Seams() {
 				m.Print(s)
 			}
 		}))

@@ -52,11 +52,11 @@ func tone(ctx context.Context, dir string, runs int) {
 	})
 	r := &reel.Reel{NextID: 1, Props: reel.Props{Name: "bench", SampleRate: rate, FrameRate: timecode.Rate25}}
 	do := func(e reel.Edit) reel.ID {
-		next, o, err := e.Apply(r)
+		done, err := e.Apply(r)
 		check(err)
-		r = next
-		if len(o.Made) > 0 {
-			return o.Made[0]
+		r = done.Reel
+		if len(done.Made) > 0 {
+			return done.Made[0]
 		}
 		return 0
 	}

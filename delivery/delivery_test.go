@@ -29,10 +29,11 @@ func prepared(t *testing.T, v []float32, gainDB float64) *mix.Mix {
 		&reel.Place{Source: 2, Track: 1, Length: int64(len(v))},
 		&reel.SetClip{Clip: 3, GainDB: &gainDB},
 	} {
-		var err error
-		if r, _, err = e.Apply(r); err != nil {
+		did, err := e.Apply(r)
+		if err != nil {
 			t.Fatal(err)
 		}
+		r = did.Reel
 	}
 	m, err := mix.New(r, func(reel.Source) (sound.Reader, error) { return sound.Memory{v}, nil }, mix.Options{})
 	if err != nil {

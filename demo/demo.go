@@ -71,14 +71,14 @@ func (b *builder) do(e reel.Edit) reel.ID {
 	if b.err != nil {
 		return 0
 	}
-	next, o, err := e.Apply(b.r)
+	done, err := e.Apply(b.r)
 	if err != nil {
 		b.err = fmt.Errorf("%T: %w", e, err)
 		return 0
 	}
-	b.r = next
-	if len(o.Made) > 0 {
-		return o.Made[0]
+	b.r = done.Reel
+	if len(done.Made) > 0 {
+		return done.Made[0]
 	}
 	return 0
 }
@@ -192,8 +192,8 @@ func (b *builder) voice(who string, lines []Line, heard []int64) {
 		if n == 1 || who == "Grower" && n == 2 {
 			if b.err == nil {
 				e := &reel.SetBlend{Left: last, Right: id, Before: seconds(0.12), After: seconds(0.12), Law: gain.ConstantPower, Lean: gain.Even}
-				if next, _, err := e.Apply(b.r); err == nil {
-					b.r = next
+				if next, err := e.Apply(b.r); err == nil {
+					b.r = next.Reel
 				}
 			}
 		}

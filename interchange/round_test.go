@@ -25,12 +25,12 @@ func cut(t testing.TB, rate timecode.Rate, n int, whole bool, seed uint64) *reel
 		t.Fatal(err)
 	}
 	do := func(e reel.Edit) reel.Outcome {
-		next, o, err := e.Apply(r)
+		done, err := e.Apply(r)
 		if err != nil {
 			t.Fatalf("%T %+v: %v", e, e, err)
 		}
-		r = next
-		return o
+		r = done.Reel
+		return done.Outcome
 	}
 	day := int64(20 * 60 * 48000)
 	for i := range 3 {
@@ -84,11 +84,11 @@ func bare(t testing.TB, r *reel.Reel) *reel.Reel {
 	}
 	for _, s := range r.Sources {
 		s.ID = 0
-		next, _, err := (&reel.AddSource{Source: s}).Apply(out)
+		next, err := (&reel.AddSource{Source: s}).Apply(out)
 		if err != nil {
 			t.Fatal(err)
 		}
-		out = next
+		out = next.Reel
 	}
 	return out
 }
@@ -97,11 +97,11 @@ func bare(t testing.TB, r *reel.Reel) *reel.Reel {
 func laid(t testing.TB, l conform.List, r *reel.Reel) (*reel.Reel, conform.Conformed) {
 	t.Helper()
 	c := conform.Conform(l, r)
-	out, _, err := (&reel.Assemble{Name: "again", What: c.What}).Apply(r)
+	out, err := (&reel.Assemble{Name: "again", What: c.What}).Apply(r)
 	if err != nil {
 		t.Fatal(err)
 	}
-	return out, c
+	return out.Reel, c
 }
 
 // story tells what is on the tracks of a reel, clip by clip, without ids.
@@ -186,9 +186,11 @@ func TestThereAndBack(t *testing.T) {
 			&reel.SetClip{Clip: fine.Clips[3].ID, GainDB: &level},
 			&reel.SetFade{Clip: fine.Clips[1].ID, End: reel.Head, Fade: reel.Fade{Length: 777, Shape: gain.QuarterSine, Bend: 0.4}},
 		} {
-			if fine, _, err = e.Apply(fine); err != nil {
+			did, err := e.Apply(fine)
+			if err != nil {
 				t.Fatal(err)
 			}
+			fine = did.Reel
 		}
 		l, _ = conform.FromReel(fine, nil)
 		b, err := otio.Write(l)
@@ -228,18 +230,20 @@ func TestWhatIsMissingIsLinkedLater(t *testing.T) {
 	}
 	for _, s := range r.Sources {
 		s.ID = 0
-		next, o, err := (&reel.AddSource{Source: s}).Apply(back)
+		added, err := (&reel.AddSource{Source: s}).Apply(back)
 		if err != nil {
 			t.Fatal(err)
 		}
-		for _, m := range next.Sources {
+		back = added.Reel
+		for _, m := range back.Sources {
 			if m.Missing() && conform.Same(m.Name, s.Name) && m.Shows() == s.Shows() {
-				if next, _, err = (&reel.Link{Source: m.ID, To: o.Made[0]}).Apply(next); err != nil {
+				linked, err := (&reel.Link{Source: m.ID, To: added.Made[0]}).Apply(back)
+				if err != nil {
 					t.Fatal(err)
 				}
+				back = linked.Reel
 			}
 		}
-		back = next
 	}
 	compare(t, "linked", story(back, false), story(r, false))
 	if err := back.Check(); err != nil {
@@ -253,17 +257,18 @@ func TestALongBlendComesBack(t *testing.T) {
 	r := cut(t, timecode.Rate25, 3, true, 7)
 	sounds := r.OnTrack(r.Tracks[1].ID)
 	for _, b := range r.Blends {
-		next, _, err := (&reel.RemoveBlend{Blend: b.ID}).Apply(r)
+		next, err := (&reel.RemoveBlend{Blend: b.ID}).Apply(r)
 		if err != nil {
 			t.Fatal(err)
 		}
-		r = next
+		r = next.Reel
 	}
 	after := sounds[1].Length*3/4 + 1
-	r, _, err := (&reel.SetBlend{Left: sounds[0].ID, Right: sounds[1].ID, Before: 4800, After: after, Law: gain.ConstantPower, Lean: gain.Even}).Apply(r)
+	done, err := (&reel.SetBlend{Left: sounds[0].ID, Right: sounds[1].ID, Before: 4800, After: after, Law: gain.ConstantPower, Lean: gain.Even}).Apply(r)
 	if err != nil {
 		t.Fatal(err)
 	}
+	r = done.Reel
 	l, _ := conform.FromReel(r, nil)
 	b, err := otio.Write(l)
 	if err != nil {

@@ -252,7 +252,7 @@ func TestWhoLeavesEndsHisWork(t *testing.T) {
 		all.Edits = append(all.Edits, &reel.SetClip{Clip: v.Reel.Clips[i].ID, GainDB: &db})
 	}
 	began := time.Now()
-	if _, _, err := all.Apply(v.Reel); err != nil {
+	if _, err := all.Apply(v.Reel); err != nil {
 		t.Fatal(err)
 	}
 	whole := time.Since(began)

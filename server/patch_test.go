@@ -103,7 +103,7 @@ func TestPatchesOfSeams(t *testing.T) {
 			method, body = "redo", map[string]any{}
 		default:
 			e := reeltest.Edit(rng, v.Reel)
-			if _, _, err := e.Apply(v.Reel); err != nil {
+			if _, err := e.Apply(v.Reel); err != nil {
 				continue
 			}
 			text, err := reel.Encode(e)
@@ -165,7 +165,7 @@ func TestPatchesOfABurst(t *testing.T) {
 	for n := 0; n < 60; n++ {
 		v := r.reel(1)
 		e := reeltest.Edit(rng, v.Reel)
-		if _, _, err := e.Apply(v.Reel); err != nil {
+		if _, err := e.Apply(v.Reel); err != nil {
 			continue
 		}
 		text, err := reel.Encode(e)

@@ -288,12 +288,12 @@ func TestTwoThousandClips(t *testing.T) {
 	doc := *v.Reel
 	src := doc.Sources[0]
 	do := func(e reel.Edit) reel.ID {
-		next, o, err := e.Apply(&doc)
+		did, err := e.Apply(&doc)
 		if err != nil {
 			t.Fatal(err)
 		}
-		doc = *next
-		return o.Made[0]
+		doc = *did.Reel
+		return did.Made[0]
 	}
 	for len(doc.Tracks) < 24 {
 		do(&reel.AddTrack{Name: fmt.Sprintf("Track %d", len(doc.Tracks)+1), Role: reel.Spots})

@@ -41,11 +41,11 @@ func (s *Store) Do(ctx context.Context, id, base int64, edit reel.Edit) (Result,
 		if err := conflict(ctx, tx, v, base, edit); err != nil {
 			return move{}, err
 		}
-		next, outcome, err := reel.Do(ctx, v.Reel, edit)
+		did, err := reel.Do(ctx, v.Reel, edit)
 		if err != nil {
 			return move{}, err
 		}
-		return newStep(v, next, outcome)
+		return newStep(v, did.Reel, did.Outcome)
 	})
 }
 
@@ -58,11 +58,11 @@ func newStep(v Version, next *reel.Reel, outcome reel.Outcome) (move, error) {
 // undo.
 func (s *Store) Library(ctx context.Context, id int64, edit reel.Edit) (Result, error) {
 	return s.step(ctx, id, func(_ context.Context, _ *sql.Tx, v Version) (move, error) {
-		next, outcome, err := edit.Apply(v.Reel)
+		did, err := edit.Apply(v.Reel)
 		if err != nil {
 			return move{}, err
 		}
-		return move{kind: "library", change: reel.Diff(v.Reel, next), outcome: outcome}, nil
+		return move{kind: "library", change: reel.Diff(v.Reel, did.Reel), outcome: did.Outcome}, nil
 	})
 }
 

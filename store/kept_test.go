@@ -68,11 +68,11 @@ func TestTheTablesHoldWhatWasAnswered(t *testing.T) {
 			// Clips whose ids do not rise with their places, so that what follows
 			// lies on both sides of what comes back.
 			for _, i := range rng.Perm(16) {
-				next, _, err := (&reel.Place{Source: 4, Track: 1, Start: int64(i) * 150, Offset: 500, Length: 150}).Apply(first)
+				next, err := (&reel.Place{Source: 4, Track: 1, Start: int64(i) * 150, Offset: 500, Length: 150}).Apply(first)
 				if err != nil {
 					t.Fatal(err)
 				}
-				first = next
+				first = next.Reel
 			}
 		}
 		id, err := s.Create(ctx, first)
@@ -325,10 +325,10 @@ func TestWhatIsNotSoundIsNotWritten(t *testing.T) {
 type broken struct{}
 
 func (broken) Names() []reel.ID { return nil }
-func (broken) Apply(r *reel.Reel) (*reel.Reel, reel.Outcome, error) {
+func (broken) Apply(r *reel.Reel) (*reel.Done, error) {
 	out := *r
 	out.Sources = nil
-	return &out, reel.Outcome{Label: "break"}, nil
+	return &reel.Done{Reel: &out, Outcome: reel.Outcome{Label: "break"}}, nil
 }
 
 func onlyProps(c reel.Change) bool {

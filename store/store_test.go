@@ -40,10 +40,11 @@ func start(t testing.TB, s *Store, n int) int64 {
 		edits = append(edits, &reel.Place{Source: 2, Track: 1, Start: int64(i) * 1000, Offset: 5000, Length: 1000})
 	}
 	for _, e := range edits {
-		var err error
-		if r, _, err = e.Apply(r); err != nil {
+		did, err := e.Apply(r)
+		if err != nil {
 			t.Fatal(err)
 		}
+		r = did.Reel
 	}
 	id, err := s.Create(context.Background(), r)
 	if err != nil {

@@ -38,8 +38,8 @@ func TestReadBeforeTold(t *testing.T) {
 	rng := rand.New(rand.NewPCG(14, 3))
 	first := store.Version{ID: 1, Revision: 1, Reel: reeltest.Blank(2, 2, 480_000)}
 	for range 30 {
-		if next, _, err := reeltest.Edit(rng, first.Reel).Apply(first.Reel); err == nil {
-			first.Reel = next
+		if next, err := reeltest.Edit(rng, first.Reel).Apply(first.Reel); err == nil {
+			first.Reel = next.Reel
 		}
 	}
 	if len(first.Reel.Seams()) == 0 {

@@ -20,9 +20,11 @@ func TestWantedFiles(t *testing.T) {
 		{Name: "take 2", Record: 48000, Length: 48000, Zero: -1},
 	}}}}
 	c := Conform(l, r)
-	if r, _, err = (&reel.Assemble{Name: "x", What: c.What}).Apply(r); err != nil {
+	laid, err := (&reel.Assemble{Name: "x", What: c.What}).Apply(r)
+	if err != nil {
 		t.Fatal(err)
 	}
+	r = laid.Reel
 	if n := len(MissingOf(r)); n != 2 {
 		t.Fatalf("%d are missing", n)
 	}

@@ -17,9 +17,9 @@ func cloth(t *testing.T, rng *rand.Rand) *reel.Reel {
 	t.Helper()
 	r := &reel.Reel{NextID: 1, Props: reel.Props{Name: "t", SampleRate: 48000, FrameRate: timecode.Rate25}}
 	do := func(e reel.Edit) bool {
-		next, _, err := e.Apply(r)
+		next, err := e.Apply(r)
 		if err == nil {
-			r = next
+			r = next.Reel
 		}
 		return err == nil
 	}
@@ -127,52 +127,52 @@ func TestEditsLeaveTheRestBitForBit(t *testing.T) {
 		case "insert":
 			edit = &reel.InsertTime{At: c.Start, Length: 333, Tracks: []reel.ID{r.Tracks[0].ID, r.Tracks[1].ID}}
 		}
-		next, _, err := edit.Apply(r)
+		next, err := edit.Apply(r)
 		if err != nil {
 			continue
 		}
 		tried[kind]++
-		length := max(r.Length(), next.Length()) + 200
+		length := max(r.Length(), next.Reel.Length()) + 200
 		if kind == "split" {
-			if !same(render(r, 0, length), render(next, 0, length)) {
+			if !same(render(r, 0, length), render(next.Reel, 0, length)) {
 				t.Fatalf("seed %d: a split is heard", seed)
 			}
 			continue
 		}
-		from, to := stretchOf(r, next)
+		from, to := stretchOf(r, next.Reel)
 		if kind == "follow" || kind == "insert" {
 			// All is as it was up to the edit, and from the last clip that went
 			// along on it is as it was, elsewhere.
 			var shift, last int64
 			for _, x := range r.Clips {
-				if y, ok := next.Clip(x.ID); ok && y.Start != x.Start {
+				if y, ok := next.Reel.Clip(x.ID); ok && y.Start != x.Start {
 					shift, last = y.Start-x.Start, max(last, x.Start)
 				}
 			}
-			if from > 0 && !same(render(r, 0, from), render(next, 0, from)) {
+			if from > 0 && !same(render(r, 0, from), render(next.Reel, 0, from)) {
 				t.Fatalf("seed %d: %s changed what comes before", seed, kind)
 			}
 			if last == 0 {
 				continue
 			}
 			for _, x := range r.Clips { // only where nothing that stayed sounds on
-				if y, ok := next.Clip(x.ID); ok && y.Start == x.Start {
+				if y, ok := next.Reel.Clip(x.ID); ok && y.Start == x.Start {
 					last = max(last, x.End()+130)
 				}
 			}
 			if last+130 >= r.Length() {
 				continue
 			}
-			if last += 130; !same(render(r, last, r.Length()-last), render(next, last+shift, r.Length()-last)) {
+			if last += 130; !same(render(r, last, r.Length()-last), render(next.Reel, last+shift, r.Length()-last)) {
 				t.Fatalf("seed %d: what followed a %s sounds otherwise", seed, kind)
 			}
 			tried["followed"]++
 			continue
 		}
-		if from > 0 && !same(render(r, 0, from), render(next, 0, from)) {
+		if from > 0 && !same(render(r, 0, from), render(next.Reel, 0, from)) {
 			t.Fatalf("seed %d: %s changed what comes before", seed, kind)
 		}
-		if to < length && !same(render(r, to, length-to), render(next, to, length-to)) {
+		if to < length && !same(render(r, to, length-to), render(next.Reel, to, length-to)) {
 			t.Fatalf("seed %d: %s changed what comes after", seed, kind)
 		}
 	}

@@ -26,13 +26,13 @@ func newBench(t testing.TB, rate int) *bench {
 
 func (b *bench) do(e reel.Edit) reel.ID {
 	b.t.Helper()
-	r, o, err := e.Apply(b.r)
+	done, err := e.Apply(b.r)
 	if err != nil {
 		b.t.Fatalf("%T: %v", e, err)
 	}
-	b.r = r
-	if len(o.Made) > 0 {
-		return o.Made[0]
+	b.r = done.Reel
+	if len(done.Made) > 0 {
+		return done.Made[0]
 	}
 	return 0
 }
@@ -100,7 +100,7 @@ func scene(t testing.TB, seed uint64) *bench {
 			c := b.place(src, tr, at, 2000+rng.Int64N(20000), n)
 			if last != 0 && rng.IntN(3) > 0 {
 				e := &reel.SetBlend{Left: last, Right: c, Before: rng.Int64N(3000), After: 1 + rng.Int64N(3000), Law: gain.Laws[rng.IntN(2)], Lean: 0.2 + 0.6*rng.Float64()}
-				_, _, err := e.Apply(b.r)
+				_, err := e.Apply(b.r)
 				var no *reel.Refusal
 				if errors.As(err, &no) && no.Offer != nil {
 					b.do(no.Offer)

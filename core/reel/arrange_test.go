@@ -23,16 +23,16 @@ func grown(rng *rand.Rand) *Reel {
 				at += rng.Int64N(200)
 			}
 			n := 1 + rng.Int64N(400)
-			if next, _, err := (&Place{Source: 4 + ID(rng.IntN(3)), Track: t, Start: at, Offset: rng.Int64N(1200 - n), Length: n}).Apply(r); err == nil {
-				r = next
+			if next, err := (&Place{Source: 4 + ID(rng.IntN(3)), Track: t, Start: at, Offset: rng.Int64N(1200 - n), Length: n}).Apply(r); err == nil {
+				r = next.Reel
 				at += n
 			}
 		}
 	}
 	for range 8 {
 		s := pick(rng, cuts(r))
-		if next, _, err := (&SetBlend{Left: s.Left, Right: s.Right, Before: rng.Int64N(60), After: rng.Int64N(60), Law: gain.ConstantPower, Lean: 0.5}).Apply(r); err == nil {
-			r = next
+		if next, err := (&SetBlend{Left: s.Left, Right: s.Right, Before: rng.Int64N(60), After: rng.Int64N(60), Law: gain.ConstantPower, Lean: 0.5}).Apply(r); err == nil {
+			r = next.Reel
 		}
 	}
 	return r
@@ -73,7 +73,7 @@ func TestLimitsAreExact(t *testing.T) {
 		rng := rand.New(rand.NewPCG(seed, 3))
 		r := grown(rng)
 		x := trials(rng, r)
-		_, _, err := x.edit.Apply(r)
+		_, err := x.edit.Apply(r)
 		var no *Refusal
 		if err == nil || !errors.As(err, &no) || no.Offer == nil {
 			continue
@@ -89,14 +89,14 @@ func TestLimitsAreExact(t *testing.T) {
 		if no.Limit*step <= 0 {
 			t.Fatalf("seed %d: %T by %d has the limit %d", seed, x.edit, x.by, no.Limit)
 		}
-		out, _, err := x.with(no.Limit).Apply(r)
+		out, err := x.with(no.Limit).Apply(r)
 		if err != nil {
 			t.Fatalf("seed %d: %T by %d: its limit %d is refused: %v", seed, x.edit, x.by, no.Limit, err)
 		}
-		if err := out.Check(); err != nil {
+		if err := out.Reel.Check(); err != nil {
 			t.Fatal(err)
 		}
-		if _, _, err := x.with(no.Limit + step).Apply(r); err == nil {
+		if _, err := x.with(no.Limit + step).Apply(r); err == nil {
 			t.Fatalf("seed %d: %T %+v goes beyond its limit %d", seed, x.edit, x.edit, no.Limit)
 		}
 		if half := no.Limit / 2; half != 0 {
@@ -138,7 +138,7 @@ func TestTakingOutTheMiddle(t *testing.T) {
 	// Something that lies across the closing on another track holds it up, and
 	// closing up on the one track is offered.
 	across := mustApply(t, r, &Place{Source: 3, Track: 2, Start: 150, Offset: 0, Length: 500})
-	_, _, err := (&RemoveSpan{From: 200, To: 300, Tracks: []ID{1}, Later: Follow}).Apply(across)
+	_, err := (&RemoveSpan{From: 200, To: 300, Tracks: []ID{1}, Later: Follow}).Apply(across)
 	var no *Refusal
 	if !errors.As(err, &no) || no.Offer.(*RemoveSpan).Later != FollowTrack || !strings.Contains(no.Reason, "on t") {
 		t.Errorf("held up: %v", err)
@@ -156,24 +156,24 @@ func TestSplitAndJoin(t *testing.T) {
 		r := grown(rng)
 		c := pick(rng, r.Clips)
 		e := &Split{Clips: []ID{c.ID}, At: c.Start + rng.Int64N(c.Length+1)}
-		out, o, err := e.Apply(r)
+		done, err := e.Apply(r)
 		var no *Refusal
 		if errors.As(err, &no) {
 			if no.Offer == nil {
 				continue
 			}
-			out, o, err = no.Offer.Apply(r)
+			done, err = no.Offer.Apply(r)
 		}
 		if err != nil {
 			t.Fatal(err)
 		}
-		back := mustApply(t, out, &Join{Left: c.ID, Right: o.Made[0]})
+		back := mustApply(t, done.Reel, &Join{Left: c.ID, Right: done.Made[0]})
 		if !same(back, r) {
 			t.Fatalf("seed %d: joining what was split is not the way back", seed)
 		}
 	}
 	r, a, b := pair(t)
-	if _, _, err := (&Join{Left: a.ID, Right: b.ID}).Apply(r); err == nil || !strings.Contains(err.Error(), "different recordings") {
+	if _, err := (&Join{Left: a.ID, Right: b.ID}).Apply(r); err == nil || !strings.Contains(err.Error(), "different recordings") {
 		t.Error(err)
 	}
 }
@@ -208,7 +208,7 @@ func TestCopyAndPaste(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	_, _, err = (&Paste{What: x, Track: 1, At: 100}).Apply(r)
+	_, err = (&Paste{What: x, Track: 1, At: 100}).Apply(r)
 	var no *Refusal
 	if !errors.As(err, &no) || !strings.Contains(no.Possible, "follow") || no.Offer.(*Paste).At != 1000 {
 		t.Errorf("no room: %v", err)
@@ -220,7 +220,7 @@ func TestCopyAndPaste(t *testing.T) {
 	gone := mustApply(t, r, &Remove{Clips: []ID{a.ID, b.ID}})
 	mustApply(t, gone, &Paste{What: x, Track: 1, At: 0})
 	x.Lanes, x.Clips[0].Lane = 4, 3
-	if _, _, err := (&Paste{What: x, Track: 1, At: 0}).Apply(gone); err == nil || !strings.Contains(err.Error(), "4 tracks") {
+	if _, err := (&Paste{What: x, Track: 1, At: 0}).Apply(gone); err == nil || !strings.Contains(err.Error(), "4 tracks") {
 		t.Errorf("too few tracks: %v", err)
 	}
 }
@@ -238,12 +238,12 @@ func TestFillTakesExactlyWhatIsAskedFor(t *testing.T) {
 	if c := out.OnTrack(1)[1]; c.Start != 300 || c.Offset != 550 || c.Offset+c.Length != 950 {
 		t.Errorf("to the out point: %+v", c)
 	}
-	_, _, err := (&Fill{Source: 2, Track: 1, From: 320, To: 520, Mark: 900, Anchor: AnchorIn}).Apply(r)
+	_, err := (&Fill{Source: 2, Track: 1, From: 320, To: 520, Mark: 900, Anchor: AnchorIn}).Apply(r)
 	var no *Refusal
 	if !errors.As(err, &no) || no.Offer.(*Place).Length != 100 || no.Offer.(*Place).Start != 320 {
 		t.Errorf("too little: %v", err)
 	}
-	_, _, err = (&Fill{Source: 2, Track: 1, From: 320, To: 520, Mark: 100, Anchor: AnchorOut}).Apply(r)
+	_, err = (&Fill{Source: 2, Track: 1, From: 320, To: 520, Mark: 100, Anchor: AnchorOut}).Apply(r)
 	if !errors.As(err, &no) || no.Offer.(*Place).Start != 420 || no.Offer.(*Place).Offset != 0 {
 		t.Errorf("too little before the out point: %v", err)
 	}
@@ -261,17 +261,17 @@ func TestLockedTracksKeepTheirClips(t *testing.T) {
 			if s, ok := e.(*SetTrack); ok && s.Locked != nil {
 				continue
 			}
-			if out, _, err := e.Apply(r); err == nil {
-				if !slices.Equal(out.OnTrack(2), before) {
+			if out, err := e.Apply(r); err == nil {
+				if !slices.Equal(out.Reel.OnTrack(2), before) {
 					t.Fatalf("seed %d: %T %+v changed a locked track", seed, e, e)
 				}
-				r = out
+				r = out.Reel
 			}
 		}
 	}
 	r := mustApply(t, grown(rand.New(rand.NewPCG(1, 1))), &SetTrack{Track: 1, Locked: &yes})
 	var no *Refusal
-	_, _, err := (&Trim{Clips: []ID{r.OnTrack(1)[0].ID}, End: Tail, By: -1}).Apply(r)
+	_, err := (&Trim{Clips: []ID{r.OnTrack(1)[0].ID}, End: Tail, By: -1}).Apply(r)
 	if !errors.As(err, &no) || !strings.Contains(no.Reason, "locked") {
 		t.Fatal(err)
 	}
@@ -294,7 +294,7 @@ func TestEnormousNumbers(t *testing.T) {
 				&Fill{Source: 2, Track: 1, From: 5, To: n, Anchor: AnchorIn}, &AddMarker{At: n, Text: "x"}, &Place{Source: 2, Track: 1, Start: n, Length: 5, Later: l},
 				&Move{Clips: []ID{a.ID}, Down: int(n)}, &MoveTrack{Track: 1, To: int(n)},
 			} {
-				if _, _, err := e.Apply(r); err == nil {
+				if _, err := e.Apply(r); err == nil {
 					t.Errorf("%T %+v was let through", e, e)
 				}
 			}
@@ -322,19 +322,19 @@ func TestBlendsAlongTrims(t *testing.T) {
 		{&Trim{Clips: []ID{a.ID}, End: Tail, By: -440, Later: Follow}, 60, 60, "shortened to"},
 		{&Split{Clips: []ID{a.ID}, At: 420}, 80, 80, ""},
 	} {
-		out, o, err := c.edit.Apply(r)
+		done, err := c.edit.Apply(r)
 		if err != nil {
 			t.Fatal(err)
 		}
 		var got Blend
-		if len(out.Blends) > 0 {
-			got = out.Blends[0]
+		if len(done.Reel.Blends) > 0 {
+			got = done.Reel.Blends[0]
 		}
-		if got.Before != c.before || got.After != c.after || (len(o.Notes) > 0) != (c.word != "") || c.word != "" && !strings.Contains(o.Notes[0], c.word) {
-			t.Errorf("%T %+v: %+v, %q", c.edit, c.edit, got, o.Notes)
+		if got.Before != c.before || got.After != c.after || (len(done.Notes) > 0) != (c.word != "") || c.word != "" && !strings.Contains(done.Notes[0], c.word) {
+			t.Errorf("%T %+v: %+v, %q", c.edit, c.edit, got, done.Notes)
 		}
 	}
-	if _, _, err := (&Split{Clips: []ID{a.ID}, At: 421}).Apply(r); err == nil || !strings.Contains(err.Error(), "at the end") {
+	if _, err := (&Split{Clips: []ID{a.ID}, At: 421}).Apply(r); err == nil || !strings.Contains(err.Error(), "at the end") {
 		t.Errorf("a split inside a blend: %v", err)
 	}
 }
@@ -362,7 +362,7 @@ func TestTrimmingSeveralEdges(t *testing.T) {
 		t.Errorf("%+v", lane)
 	}
 	tails := []ID{r.OnTrack(1)[0].ID, r.OnTrack(1)[1].ID}
-	if _, _, err := (&Trim{Clips: tails, End: Tail, By: -5, Later: Follow}).Apply(r); err == nil || !strings.Contains(err.Error(), "one by one") {
+	if _, err := (&Trim{Clips: tails, End: Tail, By: -5, Later: Follow}).Apply(r); err == nil || !strings.Contains(err.Error(), "one by one") {
 		t.Error(err)
 	}
 }

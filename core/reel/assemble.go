@@ -55,44 +55,44 @@ func (e *Assemble) Names() []ID {
 }
 
 // Apply implements Edit.
-func (e *Assemble) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *Assemble) Apply(r *Reel) (*Done, error) {
 	w := e.What
 	if len(w.Clips) == 0 {
-		return nil, Outcome{}, refuse("The list holds nothing to insert.")
+		return nil, refuse("The list holds nothing to insert.")
 	}
 	if len(w.Clips) > MostLaid {
-		return nil, Outcome{}, refuse("An edit of %d clips is more than the %d that can be inserted at once.", len(w.Clips), MostLaid)
+		return nil, refuse("An edit of %d clips is more than the %d that can be inserted at once.", len(w.Clips), MostLaid)
 	}
 	name, err := CleanName(ShortName(e.Name))
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	out := *r
 	o := Outcome{Label: "import “" + name + "”"}
 	if len(r.Tracks)+len(w.Tracks) > MaxTracks {
-		return nil, Outcome{}, refuse("It takes %s and there are %d; a reel has at most %d.", count(len(w.Tracks), "track"), len(r.Tracks), MaxTracks)
+		return nil, refuse("It takes %s and there are %d; a reel has at most %d.", count(len(w.Tracks), "track"), len(r.Tracks), MaxTracks)
 	}
 	tracks := make([]ID, len(w.Tracks))
 	pictures := 0
 	for i, t := range w.Tracks {
-		next, made, err := (&AddTrack{Name: t.Name, Role: t.Role}).Apply(&out)
+		did, err := (&AddTrack{Name: t.Name, Role: t.Role}).Apply(&out)
 		if err != nil {
-			return nil, Outcome{}, err
+			return nil, err
 		}
-		out = *next
-		tracks[i] = made.Made[0]
+		out = *did.Reel
+		tracks[i] = did.Made[0]
 		own, _ := out.Track(tracks[i])
 		own.GainDB, own.Pan = t.GainDB, t.Pan
 		if err := invalid(own.check()); err != nil {
-			return nil, Outcome{}, err
+			return nil, err
 		}
 		out.Tracks = with(out.Tracks, own)
 		if t.Role == PictureRole { // pictures lie above the sound
-			next, _, err := (&MoveTrack{Track: tracks[i], To: pictures}).Apply(&out)
+			next, err := (&MoveTrack{Track: tracks[i], To: pictures}).Apply(&out)
 			if err != nil {
-				return nil, Outcome{}, err
+				return nil, err
 			}
-			out = *next
+			out = *next.Reel
 			pictures++
 		}
 	}
@@ -101,7 +101,7 @@ func (e *Assemble) Apply(r *Reel) (*Reel, Outcome, error) {
 	for i, s := range w.Sources {
 		s, err := r.byName(s)
 		if err != nil {
-			return nil, Outcome{}, err
+			return nil, err
 		}
 		s.ID = out.take()
 		sources[i] = s.ID
@@ -111,7 +111,7 @@ func (e *Assemble) Apply(r *Reel) (*Reel, Outcome, error) {
 	out.Clips = slices.Clone(r.Clips)
 	for i, l := range w.Clips {
 		if l.Track < 0 || l.Track >= len(tracks) || l.Have == 0 && (l.Lacks < 0 || l.Lacks >= len(sources)) {
-			return nil, Outcome{}, refuse("One of its clips has no track or no source.")
+			return nil, refuse("One of its clips has no track or no source.")
 		}
 		c := l.Clip
 		c.ID, c.Track, c.Source = out.take(), tracks[l.Track], l.Have
@@ -119,7 +119,7 @@ func (e *Assemble) Apply(r *Reel) (*Reel, Outcome, error) {
 			c.Source = sources[l.Lacks]
 		}
 		if c.Name, err = CleanName(c.Name); err != nil {
-			return nil, Outcome{}, err
+			return nil, err
 		}
 		clips[i] = c.ID
 		out.Clips = append(out.Clips, c)
@@ -135,7 +135,7 @@ func (e *Assemble) Apply(r *Reel) (*Reel, Outcome, error) {
 		left, okL := at(b.Left)
 		right, okR := at(b.Right)
 		if !okL || !okR {
-			return nil, Outcome{}, refuse("A blend of it joins no clips.")
+			return nil, refuse("A blend of it joins no clips.")
 		}
 		b.ID, b.Left, b.Right = out.take(), left, right
 		out.Blends = append(out.Blends, b)
@@ -144,26 +144,26 @@ func (e *Assemble) Apply(r *Reel) (*Reel, Outcome, error) {
 		shot, okS := at(t.Shot)
 		clip, okC := at(t.Clip)
 		if !okS || !okC {
-			return nil, Outcome{}, refuse("A tie of it holds no clips.")
+			return nil, refuse("A tie of it holds no clips.")
 		}
 		t.ID, t.Shot, t.Clip = out.take(), shot, clip
 		out.Ties = append(out.Ties, t)
 	}
-	done, o, err := r.finish(&out, o)
+	done, err := r.finish(&out, o)
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	for _, m := range w.Markers {
-		if next, _, err := m.Apply(done); err == nil {
-			done = next
+		if next, err := m.Apply(done.Reel); err == nil {
+			done.Reel = next.Reel
 		} else {
-			o.Notes = append(o.Notes, fmt.Sprintf("The marker “%s” was left out: %v", ShortName(m.Text), err))
+			done.Notes = append(done.Notes, fmt.Sprintf("The marker “%s” was left out: %v", ShortName(m.Text), err))
 		}
 	}
-	if err := invalid(done.Check()); err != nil { // it comes from elsewhere
-		return nil, Outcome{}, err
+	if err := invalid(done.Reel.Check()); err != nil { // it comes from elsewhere
+		return nil, err
 	}
-	o.Opens = nil // gaps that it came with are its own
-	o.Says = []string{fmt.Sprintf("%s on %s", count(len(clips), "clip"), count(len(tracks), "track"))}
-	return done, o, nil
+	done.Opens = nil // gaps that it came with are its own
+	done.Says = []string{fmt.Sprintf("%s on %s", count(len(clips), "clip"), count(len(tracks), "track"))}
+	return done, nil
 }

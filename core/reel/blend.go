@@ -19,38 +19,38 @@ type SetBlend struct {
 func (e *SetBlend) Names() []ID { return []ID{e.Left, e.Right} }
 
 // Apply implements Edit.
-func (e *SetBlend) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *SetBlend) Apply(r *Reel) (*Done, error) {
 	left, okL := r.Clip(e.Left)
 	right, okR := r.Clip(e.Right)
 	if !okL || !okR {
-		return nil, Outcome{}, refuse("A clip of this seam is gone.")
+		return nil, refuse("A clip of this seam is gone.")
 	}
 	if !touch(left, right) {
 		no := refuse("“%s” and “%s” do not meet, so there is no cut to blend.", left.Name, right.Name)
 		if over := (&BlendOver{Left: e.Left, Right: e.Right, Law: e.Law, Lean: e.Lean}); left.Track != right.Track && left.End() > right.Start {
 			no.Possible, no.Offer = "They overlap on two tracks: the overlap can be blended.", workable(r, over)
 		}
-		return nil, Outcome{}, no
+		return nil, no
 	}
 	if r.shows(left) != r.shows(right) {
-		return nil, Outcome{}, refuse("A picture dissolves into a picture, and sound blends with sound.")
+		return nil, refuse("A picture dissolves into a picture, and sound blends with sound.")
 	}
 	if err := firstOf(r.refuseLocked(left.Track), r.refuseLocked(right.Track)); err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	b := Blend{Left: e.Left, Right: e.Right, Before: e.Before, After: e.After, Law: e.Law, Lean: e.Lean, Out: e.Out, In: e.In}
 	if err := invalid(b.check()); err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	_, there := r.BlendAt(left.ID)
 	before, _ := r.BlendAt(right.ID)
 	if there.ID != before.ID {
 		no := refuse("One of the two is blended with another clip already.")
 		no.Possible = "Remove that blend first."
-		return nil, Outcome{}, no
+		return nil, no
 	}
 	if e.Before < 0 || e.After < 0 || e.Before > 1<<40 || e.After > 1<<40 || e.Before+e.After < 1 {
-		return nil, Outcome{}, refuse("A blend is at least one sample long, at its cut.")
+		return nil, refuse("A blend is at least one sample long, at its cut.")
 	}
 	if r.shows(left) { // a dissolve: in whole frames, and no law of sound
 		own := *e
@@ -61,7 +61,7 @@ func (e *SetBlend) Apply(r *Reel) (*Reel, Outcome, error) {
 	}
 	room := r.BlendRoom(left, right)
 	if e.Before > room.Before || e.After > room.After {
-		return nil, Outcome{}, r.tooLong(e, left, right, room)
+		return nil, r.tooLong(e, left, right, room)
 	}
 	out := *r
 	o := Outcome{Label: "blend “" + left.Name + "” into “" + right.Name + "”"}
@@ -78,7 +78,7 @@ func (e *SetBlend) Apply(r *Reel) (*Reel, Outcome, error) {
 		out.Clips = with(with(r.Clips, left), right)
 		o.Notes = append(o.Notes, "The fades at the cut were replaced by the blend.")
 	}
-	return &out, o, nil
+	return r.finish(&out, o)
 }
 
 // Room is the most a blend can take at a seam and what holds it there.
@@ -172,17 +172,17 @@ type RemoveBlend struct {
 func (e *RemoveBlend) Names() []ID { return []ID{e.Blend} }
 
 // Apply implements Edit.
-func (e *RemoveBlend) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *RemoveBlend) Apply(r *Reel) (*Done, error) {
 	b, ok := r.Blend(e.Blend)
 	if !ok {
-		return nil, Outcome{}, refuse("That blend is gone.")
+		return nil, refuse("That blend is gone.")
 	}
 	left, _ := r.Clip(b.Left)
 	right, _ := r.Clip(b.Right)
 	if err := firstOf(r.refuseLocked(left.Track), r.refuseLocked(right.Track)); err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	out := *r
 	out.Blends = without(r.Blends, b.ID)
-	return &out, Outcome{Label: "hard cut between “" + left.Name + "” and “" + right.Name + "”"}, nil
+	return r.finish(&out, Outcome{Label: "hard cut between “" + left.Name + "” and “" + right.Name + "”"})
 }

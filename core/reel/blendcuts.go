@@ -19,7 +19,7 @@ func (e *BlendCuts) Names() []ID {
 }
 
 // Apply implements Edit.
-func (e *BlendCuts) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *BlendCuts) Apply(r *Reel) (*Done, error) {
 	out, o := r, Outcome{}
 	bare := 0
 	for _, c := range e.Cuts {
@@ -43,10 +43,10 @@ func (e *BlendCuts) Apply(r *Reel) (*Reel, Outcome, error) {
 	}
 	switch {
 	case bare == 0:
-		return nil, Outcome{}, refuse("No cut without a blend is chosen. Choose clips that meet.")
+		return nil, refuse("No cut without a blend is chosen. Choose clips that meet.")
 	case len(o.Made) == 0:
-		return nil, Outcome{}, refuse("None of the %s has a handle to blend with.", count(bare, "chosen cut"))
+		return nil, refuse("None of the %s has a handle to blend with.", count(bare, "chosen cut"))
 	}
 	o.Label = "blend " + count(len(o.Made), "cut")
-	return out, o, nil
+	return r.finish(out, o)
 }

@@ -14,12 +14,12 @@ func TestBlendCuts(t *testing.T) {
 	r := &Reel{NextID: 1, Props: Props{Name: "t", SampleRate: 48000, FrameRate: timecode.Rate25}}
 	do := func(e Edit) ID {
 		t.Helper()
-		next, o, err := e.Apply(r)
+		done, err := e.Apply(r)
 		if err != nil {
 			t.Fatal(err)
 		}
-		if r = next; len(o.Made) > 0 {
-			return o.Made[0]
+		if r = done.Reel; len(done.Made) > 0 {
+			return done.Made[0]
 		}
 		return 0
 	}
@@ -44,30 +44,30 @@ func TestBlendCuts(t *testing.T) {
 	kept := do(&SetBlend{Left: clips[0], Right: clips[1], Before: 10, After: 10, Law: gain.ConstantGain, Lean: gain.Even})
 	e := &BlendCuts{Cuts: cuts, Usual: Usual{Length: 4800, Blend: SetBlend{Law: gain.ConstantPower, Lean: gain.Even}}}
 	was := r
-	next, o, err := e.Apply(r)
+	done, err := e.Apply(r)
 	if err != nil {
 		t.Fatal(err)
 	}
-	if b, _ := next.Blend(kept); b.Length() != 20 || len(next.Blends) != 3 || o.Label != "blend 2 cuts" {
-		t.Errorf("%d blends, %q, the one that was there has %d samples", len(next.Blends), o.Label, b.Length())
+	if b, _ := done.Reel.Blend(kept); b.Length() != 20 || len(done.Reel.Blends) != 3 || done.Label != "blend 2 cuts" {
+		t.Errorf("%d blends, %q, the one that was there has %d samples", len(done.Reel.Blends), done.Label, b.Length())
 	}
-	if _, b := next.BlendAt(clips[1]); b.Before != 100 || b.After != 100 {
+	if _, b := done.Reel.BlendAt(clips[1]); b.Before != 100 || b.After != 100 {
 		t.Errorf("with 100 samples ahead: %+v", b)
 	}
-	if len(o.Says) != 1 || !strings.Contains(o.Says[0], "no handle") {
-		t.Errorf("%q", o.Says)
+	if len(done.Says) != 1 || !strings.Contains(done.Says[0], "no handle") {
+		t.Errorf("%q", done.Says)
 	}
-	if err := next.Check(); err != nil {
+	if err := done.Reel.Check(); err != nil {
 		t.Error(err)
 	}
 	if len(was.Blends) != 1 {
 		t.Error("the version before was changed")
 	}
-	r = next
-	if _, _, err := e.Apply(r); err == nil || !strings.Contains(err.Error(), "handle") {
+	r = done.Reel
+	if _, err := e.Apply(r); err == nil || !strings.Contains(err.Error(), "handle") {
 		t.Errorf("again: %v", err)
 	}
-	if _, _, err := (&BlendCuts{}).Apply(r); err == nil {
+	if _, err := (&BlendCuts{}).Apply(r); err == nil {
 		t.Error("no cut at all is taken")
 	}
 }

@@ -13,30 +13,30 @@ type SetClip struct {
 func (e *SetClip) Names() []ID { return []ID{e.Clip} }
 
 // Apply implements Edit.
-func (e *SetClip) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *SetClip) Apply(r *Reel) (*Done, error) {
 	c, err := r.one(e.Clip)
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	o := Outcome{Label: "set “" + c.Name + "”"}
 	if e.Name != nil {
 		name, err := CleanName(*e.Name)
 		if err != nil {
-			return nil, Outcome{}, err
+			return nil, err
 		}
 		o.Label = "rename “" + c.Name + "” to “" + name + "”"
 		c.Name = name
 	}
 	if e.GainDB != nil {
 		if err := invalid(gain.CheckDB(*e.GainDB)); err != nil {
-			return nil, Outcome{}, err
+			return nil, err
 		}
 		c.GainDB = *e.GainDB
 		o.Label = "gain of “" + c.Name + "”"
 	}
 	out := *r
 	out.Clips = with(r.Clips, c)
-	return &out, o, nil
+	return r.finish(&out, o)
 }
 
 // one is a clip that can be edited.
@@ -69,22 +69,22 @@ type SetFade struct {
 func (e *SetFade) Names() []ID { return []ID{e.Clip} }
 
 // Apply implements Edit.
-func (e *SetFade) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *SetFade) Apply(r *Reel) (*Done, error) {
 	c, err := r.one(e.Clip)
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	if err := invalid(e.End.check(), e.Fade.Shape.Check(), gain.CheckWarp(e.Fade.Bend)); err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	if e.Fade.Length < 0 {
-		return nil, Outcome{}, refuse("A fade cannot be negative.")
+		return nil, refuse("A fade cannot be negative.")
 	}
 	head, tail := r.BlendAt(c.ID)
 	if b := map[End]Blend{Head: head, Tail: tail}[e.End]; b.ID != 0 && e.Fade.Length > 0 {
 		no := refuse("There is a blend at this end of “%s”.", c.Name)
 		no.Possible = "Remove the blend first: an end has a blend or a fade, not both."
-		return nil, Outcome{}, no
+		return nil, no
 	}
 	room, word := r.FadeRoom(c, e.End), "fade in"
 	if e.End == Tail {
@@ -98,7 +98,7 @@ func (e *SetFade) Apply(r *Reel) (*Reel, Outcome, error) {
 		if room > 0 {
 			no.Offer = &fit
 		}
-		return nil, Outcome{}, no
+		return nil, no
 	}
 	if e.End == Head {
 		c.FadeIn = e.Fade
@@ -111,7 +111,7 @@ func (e *SetFade) Apply(r *Reel) (*Reel, Outcome, error) {
 	if e.Fade.Length == 0 {
 		o.Label = "no " + o.Label
 	}
-	return &out, o, nil
+	return r.finish(&out, o)
 }
 
 // FadeRoom is the longest fade that an end of a clip has room for, in samples:

@@ -12,25 +12,25 @@ type CoverStrike struct {
 func (e *CoverStrike) Names() []ID { return []ID{e.Strike} }
 
 // Apply implements Edit.
-func (e *CoverStrike) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *CoverStrike) Apply(r *Reel) (*Done, error) {
 	s, c, err := r.struck(e.Strike)
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	out := *r
 	if e.Tone == nil {
 		s.Cover = Cover{}
 		out.Strikes = with(r.Strikes, s)
-		return &out, Outcome{Label: "remove cover in “" + c.Name + "”"}, nil
+		return r.finish(&out, Outcome{Label: "remove cover in “" + c.Name + "”"})
 	}
 	src, err := out.grown(*e.Tone)
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	s.Cover = Cover{Source: src.ID, GainDB: e.GainDB}
 	if err := invalid(s.sound()); err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	out.Strikes = with(r.Strikes, s)
-	return &out, Outcome{Label: "cover a strike in “" + c.Name + "”", Says: []string{src.Name + " under " + r.Props.say(s.To-s.From)}}, nil
+	return r.finish(&out, Outcome{Label: "cover a strike in “" + c.Name + "”", Says: []string{src.Name + " under " + r.Props.say(s.To-s.From)}})
 }

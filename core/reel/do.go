@@ -21,24 +21,24 @@ const (
 
 // Do applies an edit that comes from outside: one whose numbers are out of all
 // bounds is refused, and work of many edits ends with the context.
-func Do(ctx context.Context, r *Reel, e Edit) (*Reel, Outcome, error) {
+func Do(ctx context.Context, r *Reel, e Edit) (*Done, error) {
 	if err := Bounded(e); err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
-	out, o, err := perform(ctx, r, e)
+	done, err := perform(ctx, r, e)
 	// What is offered instead has to work, whatever numbers led to it.
 	var no *Refusal
 	if errors.As(err, &no) && no.Offer != nil {
-		if _, _, wrong := perform(ctx, r, no.Offer); wrong != nil {
+		if _, wrong := perform(ctx, r, no.Offer); wrong != nil {
 			own := *no
 			own.Offer = nil
 			err = &own
 		}
 	}
-	return out, o, err
+	return done, err
 }
 
-func perform(ctx context.Context, r *Reel, e Edit) (*Reel, Outcome, error) {
+func perform(ctx context.Context, r *Reel, e Edit) (*Done, error) {
 	switch e := e.(type) {
 	case *Together:
 		return e.apply(ctx, r)

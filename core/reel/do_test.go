@@ -61,12 +61,12 @@ func disturbed(t testing.TB, seed uint64, steps int) {
 			disturb(rng, reflect.ValueOf(e))
 		}
 		began := time.Now()
-		next, _, err := Do(ctx, r, e)
+		next, err := Do(ctx, r, e)
 		var no *Refusal
 		switch {
 		case errors.As(err, &no):
 			if no.Offer != nil {
-				if _, _, err := Do(ctx, r, no.Offer); err != nil {
+				if _, err := Do(ctx, r, no.Offer); err != nil {
 					t.Fatalf("seed %d step %d: %+v offers %+v, which is refused: %v", seed, i, e, no.Offer, err)
 				}
 			}
@@ -74,13 +74,13 @@ func disturbed(t testing.TB, seed uint64, steps int) {
 		case err != nil:
 			t.Fatalf("seed %d step %d: %+v: %v", seed, i, e, err)
 		}
-		if err := next.Check(); err != nil {
+		if err := next.Reel.Check(); err != nil {
 			t.Fatalf("seed %d step %d: %+v leaves %v", seed, i, e, err)
 		}
 		if took := time.Since(began); took > 5*time.Second {
 			t.Fatalf("seed %d step %d: %+v took %v", seed, i, e, took)
 		}
-		r = next
+		r = next.Reel
 	}
 }
 
@@ -104,15 +104,12 @@ func FuzzSequences(f *testing.F) {
 
 func TestAShotIsNotMovedOutOfAllBounds(t *testing.T) {
 	r := blankPicture()
-	r, _, err := (&Place{Source: r.Sources[2].ID, Track: 5, Length: r.Props.sample(20)}).Apply(r)
-	if err != nil {
-		t.Fatal(err)
-	}
+	r = mustApply(t, r, &Place{Source: r.Sources[2].ID, Track: 5, Length: r.Props.sample(20)})
 	shot := r.Clips[0].ID
 	for _, n := range extremes {
 		for _, e := range []Edit{&Move{Clips: []ID{shot}, By: n}, &Trim{Clips: []ID{shot}, End: Tail, By: n}, &Trim{Clips: []ID{shot}, End: Head, By: n}, &Slip{Clips: []ID{shot}, By: n},
 			&RemoveSpan{From: n, To: -n, Tracks: []ID{5}}, &InsertTime{At: n, Length: n, Tracks: []ID{5}}, &Lead{Cuts: []SoundCut{{shot, shot}}, Frames: float64(n)}} {
-			if _, _, err := Do(context.Background(), r, e); n > Farthest || n < -Farthest {
+			if _, err := Do(context.Background(), r, e); n > Farthest || n < -Farthest {
 				var no *Refusal
 				if !errors.As(err, &no) || no.Possible == "" && no.Reason == "" {
 					t.Errorf("%T with %d: %v", e, n, err)
@@ -126,10 +123,11 @@ func TestAShotIsNotMovedOutOfAllBounds(t *testing.T) {
 func TestManyEditsEndWithTheContext(t *testing.T) {
 	r := blank(1, 1, 1<<30)
 	for i := range 300 {
-		var err error
-		if r, _, err = (&Place{Source: 2, Track: 1, Start: int64(i) * 100, Offset: int64(i) * 100, Length: 100}).Apply(r); err != nil {
+		did, err := (&Place{Source: 2, Track: 1, Start: int64(i) * 100, Offset: int64(i) * 100, Length: 100}).Apply(r)
+		if err != nil {
 			t.Fatal(err)
 		}
+		r = did.Reel
 	}
 	all := &Together{Label: "all"}
 	for i := range maxTogether {
@@ -138,7 +136,7 @@ func TestManyEditsEndWithTheContext(t *testing.T) {
 	}
 	ctx, cancel := context.WithCancel(context.Background())
 	cancel()
-	if _, _, err := Do(ctx, r, all); !errors.Is(err, context.Canceled) {
+	if _, err := Do(ctx, r, all); !errors.Is(err, context.Canceled) {
 		t.Errorf("it went on: %v", err)
 	}
 }
@@ -179,20 +177,23 @@ func TestATrackWhoseBlendALockedOneHoldsIsNotRemoved(t *testing.T) {
 		&SetBlend{Left: 5, Right: 6, Before: 100, After: 100, Law: gain.ConstantPower, Lean: 0.5},
 		&SetTrack{Track: 2, Locked: &yes},
 	} {
-		var err error
-		if r, _, err = e.Apply(r); err != nil {
+		did, err := e.Apply(r)
+		if err != nil {
 			t.Fatal(err)
 		}
+		r = did.Reel
 	}
-	_, _, err := (&RemoveTrack{Track: 1}).Apply(r)
+	_, err := (&RemoveTrack{Track: 1}).Apply(r)
 	var no *Refusal
 	if !errors.As(err, &no) || no.Offer == nil || no.Possible == "" {
 		t.Fatalf("it was removed: %v", err)
 	}
-	if r, _, err = no.Offer.Apply(r); err != nil {
+	did, err := no.Offer.Apply(r)
+	if err != nil {
 		t.Fatal(err)
 	}
-	if _, _, err = (&RemoveTrack{Track: 1}).Apply(r); err != nil {
+	r = did.Reel
+	if _, err = (&RemoveTrack{Track: 1}).Apply(r); err != nil {
 		t.Error(err)
 	}
 }
@@ -244,10 +245,10 @@ func FuzzChange(f *testing.F) {
 	r := blankPicture()
 	rng := rand.New(rand.NewPCG(1, 1))
 	for range 60 {
-		if next, _, err := randomEdit(rng, r).Apply(r); err == nil {
-			text, _ := json.Marshal(Diff(r, next))
+		if next, err := randomEdit(rng, r).Apply(r); err == nil {
+			text, _ := json.Marshal(Diff(r, next.Reel))
 			f.Add(text)
-			r = next
+			r = next.Reel
 		}
 	}
 	f.Add([]byte(`{"clips":[{"before":null,"after":null}]}`))

@@ -14,7 +14,7 @@ import (
 type Edit interface {
 	// Apply gives the reel after the edit and what is to be said of it, or a
 	// *Refusal that says why not and what would be possible.
-	Apply(*Reel) (*Reel, Outcome, error)
+	Apply(*Reel) (*Done, error)
 	// Names are the things the edit is about. When one of them has changed
 	// since the revision the edit was made against, the edit is refused.
 	Names() []ID
@@ -29,6 +29,12 @@ type Timed interface {
 	On() []ID
 }
 
+// Done is an edit that was applied: the reel after it and what is to be said.
+type Done struct {
+	Reel *Reel
+	Outcome
+}
+
 // Outcome says what an edit did.
 type Outcome struct {
 	Label string   `json:"label"`           // the name of the step, for undo
@@ -36,6 +42,11 @@ type Outcome struct {
 	Notes []string `json:"notes,omitempty"` // what happened besides, such as a blend that went
 	Opens []Gap    `json:"opens,omitempty"` // gaps that are there now where clips met before
 	Made  []ID     `json:"made,omitempty"`  // ids of new things
+}
+
+// join adds what a further edit of the same step did besides.
+func (o *Outcome) join(further Outcome) {
+	o.Notes, o.Opens, o.Made = append(o.Notes, further.Notes...), append(o.Opens, further.Opens...), append(o.Made, further.Made...)
 }
 
 // Refusal is an edit that cannot be done.

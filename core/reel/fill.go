@@ -26,16 +26,16 @@ func (e *Fill) Names() []ID { return []ID{e.Source, e.Track} }
 func (e *Fill) On() []ID { return []ID{e.Track} }
 
 // Apply implements Edit.
-func (e *Fill) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *Fill) Apply(r *Reel) (*Done, error) {
 	src, ok := r.Source(e.Source)
 	if !ok {
-		return nil, Outcome{}, refuse("That source is not in this reel.")
+		return nil, refuse("That source is not in this reel.")
 	}
 	if _, err := r.open(e.Track); err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	if e.Anchor != AnchorIn && e.Anchor != AnchorOut {
-		return nil, Outcome{}, refuse("Fill from the in or the out point, not %q.", string(e.Anchor))
+		return nil, refuse("Fill from the in or the out point, not %q.", string(e.Anchor))
 	}
 	from, to := e.From, e.To
 	if to == 0 {
@@ -44,15 +44,15 @@ func (e *Fill) Apply(r *Reel) (*Reel, Outcome, error) {
 			t, _ := r.Track(e.Track)
 			no := refuse("There is no gap on %s at %s to fill.", t.Name, r.Props.at(max(from, 0)))
 			no.Possible = "Put the playhead between two clips of the track, or mark a span."
-			return nil, Outcome{}, no
+			return nil, no
 		}
 		from, to = g.From, g.To
 	}
 	if err := r.inReel(from, to); err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	if e.Mark < 0 || e.Mark > src.Length {
-		return nil, Outcome{}, refuse("“%s” is %s long; the mark is outside it.", src.Name, r.Props.say(src.Length))
+		return nil, refuse("“%s” is %s long; the mark is outside it.", src.Name, r.Props.say(src.Length))
 	}
 	lay := &Place{Source: e.Source, Track: e.Track, Start: from, Offset: e.Mark, Length: to - from, Name: e.Name}
 	there, where := src.Length-e.Mark, "after its in point"
@@ -70,12 +70,12 @@ func (e *Fill) Apply(r *Reel) (*Reel, Outcome, error) {
 			no.Offer = workable(r, lay)
 			no.Possible = "Insert what there is, or fill from the other point."
 		}
-		return nil, Outcome{}, no
+		return nil, no
 	}
-	out, o, err := lay.Apply(r)
+	done, err := lay.Apply(r)
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
-	o.Says = []string{r.Props.say(lay.Length) + " from “" + src.Name + "”"}
-	return out, o, nil
+	done.Says = []string{r.Props.say(lay.Length) + " from “" + src.Name + "”"}
+	return done, nil
 }

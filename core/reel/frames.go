@@ -145,16 +145,16 @@ func (r *Reel) onFrames(was *Reel, d difference) (changed bool, err error) {
 
 // orWhole gives the refusal of an edit that shots cannot follow a way out: the
 // first of the edits that works.
-func orWhole(r *Reel, out *Reel, o Outcome, err error, later Later, ways ...Edit) (*Reel, Outcome, error) {
+func orWhole(r *Reel, done *Done, err error, later Later, ways ...Edit) (*Done, error) {
 	if no, ok := err.(*Refusal); ok && no.Offer == nil && later == Follow {
 		for _, way := range ways {
-			if _, _, err := way.Apply(r); err == nil {
+			if _, err := way.Apply(r); err == nil {
 				no.Offer = way
 				break
 			}
 		}
 	}
-	return out, o, err
+	return done, err
 }
 
 // checkFrames returns an error when a shot does not lie on frames.

@@ -42,26 +42,26 @@ func (r *Reel) GapAt(track ID, at int64) (Gap, bool) {
 
 // Apply implements Edit. With Later stay, which closes nothing, only the
 // edit's own track follows.
-func (e *CloseGap) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *CloseGap) Apply(r *Reel) (*Done, error) {
 	t, err := r.open(e.Track)
 	if err == nil {
 		err = invalid(e.Later.check())
 	}
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	g, ok := r.GapAt(e.Track, e.At)
 	if !ok {
 		no := refuse("There is no gap on %s at %s.", t.Name, r.Props.at(max(e.At, 0)))
 		no.Possible = "Put the playhead between two clips of the track."
-		return nil, Outcome{}, no
+		return nil, no
 	}
 	if e.By < 0 || e.By > g.To-g.From {
 		no := refuse("The gap is %s long.", r.Props.say(g.To-g.From))
 		whole := *e
 		whole.By = 0
 		no.Possible, no.Offer = "Close the whole of it.", workable(r, &whole)
-		return nil, Outcome{}, no
+		return nil, no
 	}
 	from := g.From
 	if e.By > 0 {
@@ -81,17 +81,17 @@ func (e *CloseGap) Apply(r *Reel) (*Reel, Outcome, error) {
 			fit.By, fit.Later = e.By, FollowTrack
 			no.Offer = &fit
 		}
-		return nil, Outcome{}, no
+		return nil, no
 	}
 	o := Outcome{Label: fmt.Sprintf("close a gap of %s on %s", r.Props.distance(g.To-from), t.Name)}
 	o.Says = append([]string{"the gap of " + r.Props.distance(g.To-g.From) + " closes"}, f.say(r.Props, from-g.To)...)
-	done, o, err := r.finish(&out, o)
+	done, err := r.finish(&out, o)
 	less, alone := *e, *e
 	alone.Later = FollowTrack
 	if less.By = r.Props.wholeWithin(g.To - from); less.By == g.To-from || less.By == 0 {
 		less = alone
 	}
-	return orWhole(r, done, o, err, later, &less, &alone)
+	return orWhole(r, done, err, later, &less, &alone)
 }
 
 // InsertTime makes room: what begins at or after a place moves later. Clips of
@@ -111,16 +111,16 @@ func (e *InsertTime) Names() []ID { return e.Tracks }
 func (e *InsertTime) On() []ID { return e.Tracks }
 
 // Apply implements Edit.
-func (e *InsertTime) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *InsertTime) Apply(r *Reel) (*Done, error) {
 	tracks, err := r.opened(e.Tracks)
 	if err == nil {
 		err = invalid(e.Later.check())
 	}
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	if e.At < 0 || e.Length < 1 {
-		return nil, Outcome{}, refuse("Insert at least one sample, inside the reel.")
+		return nil, refuse("Insert at least one sample, inside the reel.")
 	}
 	later := e.Later
 	if !later.follows() {
@@ -132,17 +132,17 @@ func (e *InsertTime) Apply(r *Reel) (*Reel, Outcome, error) {
 			fit.Length = no.Limit
 			no.Offer = &fit
 		}
-		return nil, Outcome{}, no
+		return nil, no
 	}
 	o := Outcome{Label: fmt.Sprintf("insert %s at %s", r.Props.distance(e.Length), r.Props.at(e.At))}
 	o.Says = append([]string{r.Props.distance(e.Length) + " inserted"}, f.say(r.Props, e.Length)...)
-	done, o, err := r.finish(out, o)
+	done, err := r.finish(out, o)
 	near, alone := *e, *e
 	near.Length, alone.Later = r.Props.whole(e.Length), FollowTrack
 	if near.Length == e.Length || near.Length == 0 {
 		near = alone
 	}
-	return orWhole(r, done, o, err, later, &near, &alone)
+	return orWhole(r, done, err, later, &near, &alone)
 }
 
 // part is the reel with room made at a place. Its slices are its own.

@@ -16,11 +16,11 @@ func TestGapsAreWhereNothingLies(t *testing.T) {
 			at := int64(rng.IntN(30))
 			for range rng.IntN(6) {
 				n := int64(1 + rng.IntN(40))
-				next, _, err := (&Place{Source: r.Sources[0].ID, Track: track.ID, Start: at, Length: n}).Apply(r)
+				next, err := (&Place{Source: r.Sources[0].ID, Track: track.ID, Start: at, Length: n}).Apply(r)
 				if err != nil {
 					t.Fatal(err)
 				}
-				r = next
+				r = next.Reel
 				at += n + int64(rng.IntN(3)*rng.IntN(25))
 			}
 		}
@@ -68,12 +68,12 @@ func TestGapsAreWhereNothingLies(t *testing.T) {
 func TestTheGapThatIsMeant(t *testing.T) {
 	r := blank(2, 1, 100_000)
 	place := func(track int, start, length int64) ID {
-		next, o, err := (&Place{Source: r.Sources[0].ID, Track: r.Tracks[track].ID, Start: start, Length: length}).Apply(r)
+		done, err := (&Place{Source: r.Sources[0].ID, Track: r.Tracks[track].ID, Start: start, Length: length}).Apply(r)
 		if err != nil {
 			t.Fatal(err)
 		}
-		r = next
-		return o.Made[0]
+		r = done.Reel
+		return done.Made[0]
 	}
 	a, b := place(0, 0, 100), place(0, 150, 100)
 	place(1, 0, 10)

@@ -49,11 +49,11 @@ func TestWhatStaysAsItWas(t *testing.T) {
 			r = mustApply(t, r, &SetTrack{Track: 1 + ID(rng.IntN(3)), Stays: &yes})
 		}
 		x := trials(rng, r)
-		out, _, err := x.edit.Apply(r)
+		out, err := x.edit.Apply(r)
 		var no *Refusal
 		if errors.As(err, &no) && no.Offer != nil {
 			x.edit = no.Offer
-			out, _, err = no.Offer.Apply(r)
+			out, err = no.Offer.Apply(r)
 		}
 		if err != nil {
 			continue
@@ -62,12 +62,12 @@ func TestWhatStaysAsItWas(t *testing.T) {
 		case *Trim:
 			did["trim "+string(e.Later)]++
 			c, _ := r.Clip(e.Clips[0])
-			d, _ := out.Clip(e.Clips[0])
+			d, _ := out.Reel.Clip(e.Clips[0])
 			if e.Later == Stay {
 				if d.Offset-d.Start != c.Offset-c.Start {
 					t.Fatalf("seed %d: a trim moved the content", seed)
 				}
-				if n := len(diff(r.Clips, out.Clips)); n > 1 {
+				if n := len(diff(r.Clips, out.Reel.Clips)); n > 1 {
 					t.Fatalf("seed %d: a trim changed %d clips", seed, n)
 				}
 				continue
@@ -75,27 +75,27 @@ func TestWhatStaysAsItWas(t *testing.T) {
 			if d.Start != c.Start {
 				t.Fatalf("seed %d: with later clips following, a trim moves no head", seed)
 			}
-			checkFollowing(t, seed, r, out, e, map[ID]bool{c.Track: true})
+			checkFollowing(t, seed, r, out.Reel, e, map[ID]bool{c.Track: true})
 			for _, o := range r.OnTrack(c.Track) {
-				n, _ := out.Clip(o.ID)
+				n, _ := out.Reel.Clip(o.ID)
 				if want := d.Length - c.Length; o.Start > c.Start && n.Start-o.Start != want || o.Start < c.Start && n != o {
 					t.Fatalf("seed %d: a clip of the same track moved by %d, not %d", seed, n.Start-o.Start, want)
 				}
 			}
 		case *Roll, *Slide:
 			did["roll or slide"]++
-			if out.Length() != r.Length() {
+			if out.Reel.Length() != r.Length() {
 				t.Fatalf("seed %d: %T changed the reel's length", seed, e)
 			}
 			for _, track := range r.Tracks {
-				if cover(r.OnTrack(track.ID)) != cover(out.OnTrack(track.ID)) {
+				if cover(r.OnTrack(track.ID)) != cover(out.Reel.OnTrack(track.ID)) {
 					t.Fatalf("seed %d: %T opened or closed something", seed, e)
 				}
 			}
 		case *Slip:
 			did["slip"]++
 			for _, c := range r.Clips {
-				n, _ := out.Clip(c.ID)
+				n, _ := out.Reel.Clip(c.ID)
 				n.Offset = c.Offset
 				n.FadeIn, n.FadeOut = c.FadeIn, c.FadeOut
 				if n != c {
@@ -137,22 +137,22 @@ func TestNoHoleIsLeftUntold(t *testing.T) {
 		r := grown(rng)
 		for range 25 {
 			e := randomEdit(rng, r)
-			out, o, err := e.Apply(r)
+			done, err := e.Apply(r)
 			if err != nil {
 				continue
 			}
-			for _, g := range holes(r, out) {
+			for _, g := range holes(r, done.Reel) {
 				opened++
-				if !slices.Contains(o.Opens, g) && !pasted(e) {
-					t.Fatalf("seed %d: %T %+v left %+v untold; told %+v", seed, e, e, g, o.Opens)
+				if !slices.Contains(done.Opens, g) && !pasted(e) {
+					t.Fatalf("seed %d: %T %+v left %+v untold; told %+v", seed, e, e, g, done.Opens)
 				}
 			}
-			for _, g := range o.Opens {
-				if got, ok := out.GapAt(g.Track, g.From); !ok || got != g {
+			for _, g := range done.Opens {
+				if got, ok := done.Reel.GapAt(g.Track, g.From); !ok || got != g {
 					t.Fatalf("seed %d: %T told of %+v, which is not there", seed, e, g)
 				}
 			}
-			r = out
+			r = done.Reel
 		}
 	}
 	if opened < 300 {
@@ -201,7 +201,7 @@ func TestGapsAndTime(t *testing.T) {
 		t.Errorf("%+v", lane)
 	}
 	// 40 lie free on the other track: so much can close on all.
-	_, _, err := (&CloseGap{Track: 1, At: 350, Later: Follow}).Apply(r)
+	_, err := (&CloseGap{Track: 1, At: 350, Later: Follow}).Apply(r)
 	var no *Refusal
 	if !errors.As(err, &no) || no.Limit != 40 {
 		t.Fatal(err)
@@ -210,10 +210,10 @@ func TestGapsAndTime(t *testing.T) {
 	if part.OnTrack(1)[1].Start != 360 || part.OnTrack(2)[1].Start != 380 {
 		t.Error("the part that can close did not")
 	}
-	if _, _, err := (&CloseGap{Track: 1, At: 150}).Apply(r); err == nil {
+	if _, err := (&CloseGap{Track: 1, At: 150}).Apply(r); err == nil {
 		t.Error("a gap where a clip lies")
 	}
-	if _, _, err := (&CloseGap{Track: 1, At: 2000}).Apply(r); err == nil {
+	if _, err := (&CloseGap{Track: 1, At: 2000}).Apply(r); err == nil {
 		t.Error("a gap behind everything")
 	}
 	parted := mustApply(t, r, &InsertTime{At: 450, Length: 1000, Tracks: []ID{1}})

@@ -31,29 +31,29 @@ func (e *LayShot) Names() []ID {
 }
 
 // Apply implements Edit.
-func (e *LayShot) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *LayShot) Apply(r *Reel) (*Done, error) {
 	pic, ok := r.Source(e.Picture)
 	if !ok || !pic.Shows() {
-		return nil, Outcome{}, refuse("That picture is not in this reel.")
+		return nil, refuse("That picture is not in this reel.")
 	}
 	if e.Track == 0 {
 		wide, id, err := r.pictureTrack()
 		if err != nil {
-			return nil, Outcome{}, err
+			return nil, err
 		}
 		own := *e
 		own.Track = id
-		out, o, err := own.Apply(wide)
+		done, err := own.Apply(wide)
 		if no, ok := err.(*Refusal); ok {
 			if fit, is := no.Offer.(*LayShot); is {
 				fit.Track = 0 // the new track is not there yet
 			}
 		}
-		return out, o, err
+		return done, err
 	}
 	p := r.Props
 	lay := &Place{Source: e.Picture, Track: e.Track, Start: p.whole(e.Start), Offset: p.whole(e.Offset), Length: p.whole(e.Length), Later: e.Later}
-	out, o, err := lay.Apply(r)
+	done, err := lay.Apply(r)
 	if no, isNo := err.(*Refusal); isNo {
 		if fit, is := no.Offer.(*Place); is {
 			own := *e
@@ -63,16 +63,16 @@ func (e *LayShot) Apply(r *Reel) (*Reel, Outcome, error) {
 				no.Offer = workable(r, &own)
 			}
 		}
-		return nil, Outcome{}, no
+		return nil, no
 	}
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
-	shot, _ := out.Clip(o.Made[0])
+	shot, _ := done.Reel.Clip(done.Made[0])
 	for _, s := range e.Sounds {
-		snd, ok := out.Source(s.Source)
+		snd, ok := done.Reel.Source(s.Source)
 		if !ok || snd.Shows() {
-			return nil, Outcome{}, refuse("The sound of that shot is not in this reel.")
+			return nil, refuse("The sound of that shot is not in this reel.")
 		}
 		shift := int64(0)
 		if pic.StartTC >= 0 && snd.StartTC >= 0 {
@@ -82,27 +82,27 @@ func (e *LayShot) Apply(r *Reel) (*Reel, Outcome, error) {
 		from := max(shot.Offset+shift, 0)
 		to := min(shot.Offset+shift+shot.Length, snd.Length)
 		if to <= from {
-			o.Notes = append(o.Notes, "“"+snd.Name+"” holds no sound of that stretch.")
+			done.Notes = append(done.Notes, "“"+snd.Name+"” holds no sound of that stretch.")
 			continue
 		}
-		next, did, err := (&Place{Source: s.Source, Track: s.Track, Start: shot.Start + from - shot.Offset - shift, Offset: from, Length: to - from}).Apply(out)
+		heard, err := (&Place{Source: s.Source, Track: s.Track, Start: shot.Start + from - shot.Offset - shift, Offset: from, Length: to - from}).Apply(done.Reel)
 		if no, isNo := err.(*Refusal); isNo {
 			no.Offer = nil
-			return nil, Outcome{}, no
+			return nil, no
 		}
 		if err != nil {
-			return nil, Outcome{}, err
+			return nil, err
 		}
-		clip, _ := next.Clip(did.Made[0])
-		next.Ties = append(next.Ties[:len(next.Ties):len(next.Ties)], Tie{ID: next.take(), Shot: shot.ID, Clip: clip.ID, Sync: -shift})
-		o.Made = append(o.Made, clip.ID)
-		out = next
+		out, clip := heard.Reel, heard.Made[0]
+		out.Ties = append(out.Ties[:len(out.Ties):len(out.Ties)], Tie{ID: out.take(), Shot: shot.ID, Clip: clip, Sync: -shift})
+		done.Made = append(done.Made, clip)
+		done.Reel = out
 	}
-	o.Label = "insert “" + shot.Name + "”"
-	if len(o.Made) > 1 {
-		o.Label += " with its sound"
+	done.Label = "insert “" + shot.Name + "”"
+	if len(done.Made) > 1 {
+		done.Label += " with its sound"
 	}
-	return out, o, nil
+	return done, nil
 }
 
 // pictureTrack is the uppermost track of pictures, in a reel that has one.
@@ -112,14 +112,15 @@ func (r *Reel) pictureTrack() (*Reel, ID, error) {
 			return r, t.ID, nil
 		}
 	}
-	wide, o, err := (&AddTrack{Name: "Picture", Role: PictureRole}).Apply(r)
-	if err == nil {
-		wide, _, err = (&MoveTrack{Track: o.Made[0], To: 0}).Apply(wide)
-	}
+	done, err := (&AddTrack{Name: "Picture", Role: PictureRole}).Apply(r)
 	if err != nil {
 		return nil, 0, err
 	}
-	return wide, o.Made[0], nil
+	id := done.Made[0]
+	if done, err = (&MoveTrack{Track: id, To: 0}).Apply(done.Reel); err != nil {
+		return nil, 0, err
+	}
+	return done.Reel, id, nil
 }
 
 // SoundOf is what was recorded with a picture: the sound of the same file, or a

@@ -43,11 +43,11 @@ func (e *LayTone) On() []ID {
 }
 
 // Apply implements Edit.
-func (e *LayTone) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *LayTone) Apply(r *Reel) (*Done, error) {
 	if e.Track == 0 {
 		wide, id, err := r.toneTrack()
 		if err != nil {
-			return nil, Outcome{}, err
+			return nil, err
 		}
 		own := *e
 		own.Track = id
@@ -63,10 +63,10 @@ func (e *LayTone) Apply(r *Reel) (*Reel, Outcome, error) {
 		err = invalid(gain.CheckDB(e.GainDB), gain.CheckDB(e.IntoDB))
 	}
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	if e.Blend < 0 || e.Fade < 0 {
-		return nil, Outcome{}, refuse("A fade cannot be negative.")
+		return nil, refuse("A fade cannot be negative.")
 	}
 	from, to := e.From, e.To
 	if to == 0 {
@@ -74,17 +74,17 @@ func (e *LayTone) Apply(r *Reel) (*Reel, Outcome, error) {
 		if !ok {
 			no := refuse("There is no gap on %s at %s to fill.", track.Name, r.Props.at(max(from, 0)))
 			no.Possible = "Put the playhead between two clips of the track, or mark a span."
-			return nil, Outcome{}, no
+			return nil, no
 		}
 		from, to = g.From, g.To
 	}
 	if err := r.inReel(from, to); err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	if hit := r.under(from, to, map[ID]bool{e.Track: true}); len(hit) > 0 {
 		no := refuse("“%s” is there on %s.", hit[0].Name, track.Name)
 		no.Possible = "Room tone needs a free stretch. Use another track to run it underneath."
-		return nil, Outcome{}, no
+		return nil, no
 	}
 	out := *r
 	o := Outcome{}
@@ -102,14 +102,14 @@ func (e *LayTone) Apply(r *Reel) (*Reel, Outcome, error) {
 	for _, p := range parts {
 		src, err := out.grown(p.tone)
 		if err != nil {
-			return nil, Outcome{}, err
+			return nil, err
 		}
 		name := e.Name
 		if name == "" {
 			name = src.Name
 		}
 		if name, err = CleanName(name); err != nil {
-			return nil, Outcome{}, err
+			return nil, err
 		}
 		lead := min(toneLead*int64(r.Props.SampleRate), r.day()-(p.to-p.from)) / 2
 		c := Clip{ID: out.take(), Track: e.Track, Source: src.ID, Name: name, Start: p.from, Offset: lead, Length: p.to - p.from, GainDB: p.gain, FadeIn: NoFade, FadeOut: NoFade}
@@ -139,11 +139,11 @@ func (e *LayTone) Apply(r *Reel) (*Reel, Outcome, error) {
 // toneTrack is the reel with a new track for room tone: below the others of its
 // kind, or else below the dialogue.
 func (r *Reel) toneTrack() (*Reel, ID, error) {
-	out, o, err := (&AddTrack{Name: "Bed", Role: RoomTone}).Apply(r)
+	done, err := (&AddTrack{Name: "Bed", Role: RoomTone}).Apply(r)
 	if err != nil {
 		return nil, 0, err
 	}
-	id, to := o.Made[0], len(r.Tracks)
+	id, to := done.Made[0], len(r.Tracks)
 	for _, role := range []Role{Dialogue, RoomTone} { // the last that is found counts
 		for i, t := range r.Order() {
 			if t.Role == role {
@@ -151,8 +151,10 @@ func (r *Reel) toneTrack() (*Reel, ID, error) {
 			}
 		}
 	}
-	out, _, err = (&MoveTrack{Track: id, To: to}).Apply(out)
-	return out, id, err
+	if done, err = (&MoveTrack{Track: id, To: to}).Apply(done.Reel); err != nil {
+		return nil, 0, err
+	}
+	return done.Reel, id, nil
 }
 
 // joinTone blends an end of laid tone with the clip that it meets there, or

@@ -45,15 +45,15 @@ func (e *Lead) Names() []ID {
 }
 
 // Apply implements Edit.
-func (e *Lead) Apply(r *Reel) (*Reel, Outcome, error) { return e.apply(context.Background(), r) }
+func (e *Lead) Apply(r *Reel) (*Done, error) { return e.apply(context.Background(), r) }
 
 // apply is Apply until the context ends.
-func (e *Lead) apply(ctx context.Context, r *Reel) (*Reel, Outcome, error) {
+func (e *Lead) apply(ctx context.Context, r *Reel) (*Done, error) {
 	if len(e.Cuts) == 0 {
-		return nil, Outcome{}, refuse("No cut is selected.")
+		return nil, refuse("No cut is selected.")
 	}
 	if !(e.Frames >= -maxLead && e.Frames <= maxLead) {
-		return nil, Outcome{}, refuse("A split edit is at most %d frames long.", maxLead)
+		return nil, refuse("A split edit is at most %d frames long.", maxLead)
 	}
 	out, o := r, Outcome{}
 	shots := r.shotIndex() // the pictures stay: found once for all cuts
@@ -61,9 +61,9 @@ func (e *Lead) apply(ctx context.Context, r *Reel) (*Reel, Outcome, error) {
 	var first *Refusal
 	for _, c := range e.Cuts {
 		if err := ctx.Err(); err != nil {
-			return nil, Outcome{}, err
+			return nil, err
 		}
-		next, did, err := e.one(out, c, shots)
+		done, err := e.one(out, c, shots)
 		if no, ok := err.(*Refusal); ok {
 			if first == nil {
 				first = no
@@ -71,11 +71,12 @@ func (e *Lead) apply(ctx context.Context, r *Reel) (*Reel, Outcome, error) {
 			continue
 		}
 		if err != nil {
-			return nil, Outcome{}, err
+			return nil, err
 		}
-		out = next
+		out = done.Reel
 		could = append(could, c)
-		o.Says, o.Notes, o.Opens, o.Made = append(o.Says, did.Says...), append(o.Notes, did.Notes...), append(o.Opens, did.Opens...), append(o.Made, did.Made...)
+		o.Says = append(o.Says, done.Says...)
+		o.join(done.Outcome)
 	}
 	if first != nil {
 		no := *first
@@ -83,7 +84,7 @@ func (e *Lead) apply(ctx context.Context, r *Reel) (*Reel, Outcome, error) {
 			no.Possible = fmt.Sprintf("%d of the %d cuts can.", len(could), len(e.Cuts))
 			no.Offer = &Lead{Cuts: could, Frames: e.Frames, Remake: e.Remake}
 		}
-		return nil, Outcome{}, &no
+		return nil, &no
 	}
 	o.Label = "straight cut"
 	if e.Frames != 0 {
@@ -93,7 +94,7 @@ func (e *Lead) apply(ctx context.Context, r *Reel) (*Reel, Outcome, error) {
 		o.Label += " at " + count(n, "cut")
 		o.Says = nil
 	}
-	return out, o, nil
+	return &Done{out, o}, nil
 }
 
 // LeadWords says how sound stands to its picture cut: "leads 12 frames",
@@ -128,7 +129,7 @@ func (p Props) LeadOf(c PictureCut) float64 {
 }
 
 // one moves one cut of sound.
-func (e *Lead) one(r *Reel, s SoundCut, shots *shotIndex) (*Reel, Outcome, error) {
+func (e *Lead) one(r *Reel, s SoundCut, shots *shotIndex) (*Done, error) {
 	cut, ok := shots.of(r.seamOf(s.Left, s.Right))
 	if !ok {
 		name := ""
@@ -138,11 +139,11 @@ func (e *Lead) one(r *Reel, s SoundCut, shots *shotIndex) (*Reel, Outcome, error
 			}
 		}
 		if name == "" {
-			return nil, Outcome{}, refuse("A clip of this seam is gone.")
+			return nil, refuse("A clip of this seam is gone.")
 		}
 		no := refuse("No picture cut at “%s”.", name)
 		no.Possible = "Tie the clips to their shots, or move the cut to the picture cut."
-		return nil, Outcome{}, no
+		return nil, no
 	}
 	p := r.Props
 	whole := int64(e.Frames)
@@ -151,7 +152,7 @@ func (e *Lead) one(r *Reel, s SoundCut, shots *shotIndex) (*Reel, Outcome, error
 		to -= int64(math.Round(part * float64(p.SampleRate) * float64(p.FrameRate.Den) / float64(p.FrameRate.Num)))
 	}
 	by := to - cut.At - cut.Lag
-	next, did, err := r.shift(s, by)
+	done, err := r.shift(s, by)
 	if no, isNo := err.(*Refusal); isNo {
 		most := *e
 		most.Cuts = []SoundCut{s}
@@ -170,17 +171,16 @@ func (e *Lead) one(r *Reel, s SoundCut, shots *shotIndex) (*Reel, Outcome, error
 				}
 			}
 		}
-		return nil, Outcome{}, no
+		return nil, no
 	}
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
-	o := did
-	o.Says = append([]string{"sound " + LeadWords(e.Frames)}, did.Says...)
+	done.Says = append([]string{"sound " + LeadWords(e.Frames)}, done.Says...)
 	if e.Remake != nil && s.Left != 0 && s.Right != 0 {
-		next = next.remake(s, *e.Remake)
+		done.Reel = done.Reel.remake(s, *e.Remake)
 	}
-	return next, o, nil
+	return done, nil
 }
 
 // nearer reports whether a lead lies between the one there is and the one wanted.
@@ -194,15 +194,15 @@ func (e *Lead) works(r *Reel) bool {
 		return false
 	}
 	to := r.Props.sample(r.Props.nearest(cut.At) - int64(e.Frames))
-	_, _, err := r.shift(e.Cuts[0], to-cut.At-cut.Lag)
+	_, err := r.shift(e.Cuts[0], to-cut.At-cut.Lag)
 	return err == nil
 }
 
 // shift moves a cut, or an end, of sound by so many samples.
-func (r *Reel) shift(s SoundCut, by int64) (*Reel, Outcome, error) {
+func (r *Reel) shift(s SoundCut, by int64) (*Done, error) {
 	switch {
 	case by == 0:
-		return r, Outcome{}, nil
+		return &Done{r, Outcome{}}, nil
 	case s.Left == 0:
 		return (&Trim{Clips: []ID{s.Right}, End: Head, By: by}).Apply(r)
 	case s.Right == 0:
@@ -227,8 +227,8 @@ func (r *Reel) remake(s SoundCut, u Usual) *Reel {
 			b.Before, b.After = min(u.Length, room.Before), 0
 		}
 	}
-	if next, _, err := b.Apply(r); err == nil {
-		return next
+	if next, err := b.Apply(r); err == nil {
+		return next.Reel
 	}
 	return r
 }

@@ -41,3 +41,21 @@ func (l *limits) check(by int64, fit func(int64) Edit) error {
 	}
 	return no
 }
+
+// shifting is an edit that moves something by an amount.
+type shifting[E any] interface {
+	*E
+	Edit
+	amount() *int64
+}
+
+// byAnother is an edit by another amount, for a refusal to offer; none where
+// that is nothing.
+func byAnother[E any, P shifting[E]](e P, by int64) Edit {
+	if by == 0 {
+		return nil
+	}
+	other := *e
+	*P(&other).amount() = by
+	return P(&other)
+}

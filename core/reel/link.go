@@ -19,23 +19,23 @@ func (e *Link) Names() []ID { return []ID{e.Source, e.To} }
 
 // Apply implements Edit. What the recording does not hold stays missing, and is
 // told.
-func (e *Link) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *Link) Apply(r *Reel) (*Done, error) {
 	from, okF := r.Source(e.Source)
 	to, okT := r.Source(e.To)
 	if !okF || !okT {
-		return nil, Outcome{}, refuse("That source is not in this reel.")
+		return nil, refuse("That source is not in this reel.")
 	}
 	if !from.Missing() || to.Missing() || to.Bed.Grown() || from.Shows() != to.Shows() {
 		no := refuse("“%s” cannot take the place of “%s”.", to.Name, from.Name)
 		no.Possible = "What is missing is linked to a recording of its kind: a picture to a picture, sound to sound."
-		return nil, Outcome{}, no
+		return nil, no
 	}
 	begins := max(to.StartTC, 0)
 	if e.StartTC != nil {
 		begins = *e.StartTC
 	}
 	if begins < 0 || begins > r.day() {
-		return nil, Outcome{}, refuse("A recording starts between midnight and midnight.")
+		return nil, refuse("A recording starts between midnight and midnight.")
 	}
 	shift := max(from.StartTC, 0) - begins
 	if from.StartTC < 0 && e.StartTC == nil {
@@ -50,7 +50,7 @@ func (e *Link) Apply(r *Reel) (*Reel, Outcome, error) {
 			continue
 		}
 		if _, err := r.open(c.Track); err != nil {
-			return nil, Outcome{}, err
+			return nil, err
 		}
 		c.Offset += shift
 		if past := c.Offset + c.Length - to.Length; c.Offset < -slack || past > slack && to.Length < r.day() {
@@ -71,14 +71,14 @@ func (e *Link) Apply(r *Reel) (*Reel, Outcome, error) {
 	}
 	if len(linked) == 0 {
 		if len(outside) == 0 {
-			return nil, Outcome{}, refuse("No clip plays “%s” any more.", from.Name)
+			return nil, refuse("No clip plays “%s” any more.", from.Name)
 		}
 		c := outside[0]
 		rate := p.FrameRate
 		tc := func(at int64) string { return rate.Format(rate.Frame(max(at, 0), p.SampleRate)) }
 		no := refuse("“%s” holds %s to %s, and “%s” needs %s to %s.", to.Name, tc(begins), tc(begins+to.Length), c.Name, tc(c.Offset+begins), tc(c.Offset+c.Length+begins))
 		no.Possible = "Look for the recording of that time, or say at which timecode this one begins."
-		return nil, Outcome{}, no
+		return nil, no
 	}
 	// What was struck has to lie inside the recording.
 	out.Strikes = slices.DeleteFunc(out.Strikes, func(s Strike) bool {
@@ -112,11 +112,11 @@ func (r *Reel) LinkTo(missing Source, could []Source, first int64) (*Link, bool)
 			ways = append(ways, &Link{Source: missing.ID, To: to.ID, StartTC: &zero}, &Link{Source: missing.ID, To: to.ID, StartTC: &first})
 		}
 		for way, e := range ways {
-			out, _, err := e.Apply(r)
+			out, err := e.Apply(r)
 			if err != nil {
 				continue
 			}
-			if n := len(out.UsedBy(to.ID)) - len(r.UsedBy(to.ID)); best == nil || way < bestWay || way == bestWay && n > bestClips {
+			if n := len(out.Reel.UsedBy(to.ID)) - len(r.UsedBy(to.ID)); best == nil || way < bestWay || way == bestWay && n > bestClips {
 				best, bestWay, bestClips = e, way, n
 			}
 			break

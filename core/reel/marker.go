@@ -15,21 +15,21 @@ type AddMarker struct {
 func (e *AddMarker) Names() []ID { return nil }
 
 // Apply implements Edit.
-func (e *AddMarker) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *AddMarker) Apply(r *Reel) (*Done, error) {
 	text, err := CleanName(e.Text)
 	if err == nil {
 		err = r.freeForMarker(e.At, 0)
 	}
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	if len(r.Markers) >= MaxMarkers {
-		return nil, Outcome{}, refuse("A reel has at most %d markers.", MaxMarkers)
+		return nil, refuse("A reel has at most %d markers.", MaxMarkers)
 	}
 	out := *r
 	m := Marker{ID: out.take(), At: e.At, Text: text}
 	out.Markers = with(r.Markers, m)
-	return &out, Outcome{Label: "mark “" + text + "” at " + r.Props.at(e.At), Made: []ID{m.ID}}, nil
+	return r.finish(&out, Outcome{Label: "mark “" + text + "” at " + r.Props.at(e.At), Made: []ID{m.ID}})
 }
 
 func (r *Reel) freeForMarker(at int64, but ID) error {
@@ -55,15 +55,15 @@ type SetMarker struct {
 func (e *SetMarker) Names() []ID { return []ID{e.Marker} }
 
 // Apply implements Edit.
-func (e *SetMarker) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *SetMarker) Apply(r *Reel) (*Done, error) {
 	m, ok := r.Marker(e.Marker)
 	if !ok {
-		return nil, Outcome{}, refuse("That marker is gone.")
+		return nil, refuse("That marker is gone.")
 	}
 	o := Outcome{Label: "set marker “" + m.Text + "”"}
 	if e.At != nil {
 		if err := r.freeForMarker(*e.At, m.ID); err != nil {
-			return nil, Outcome{}, err
+			return nil, err
 		}
 		o.Label = "move marker “" + m.Text + "” to " + r.Props.at(*e.At)
 		m.At = *e.At
@@ -71,14 +71,14 @@ func (e *SetMarker) Apply(r *Reel) (*Reel, Outcome, error) {
 	if e.Text != nil {
 		text, err := CleanName(*e.Text)
 		if err != nil {
-			return nil, Outcome{}, err
+			return nil, err
 		}
 		o.Label = "name marker “" + text + "”"
 		m.Text = text
 	}
 	out := *r
 	out.Markers = with(r.Markers, m)
-	return &out, o, nil
+	return r.finish(&out, o)
 }
 
 // RemoveMarker takes a marker away.
@@ -90,12 +90,12 @@ type RemoveMarker struct {
 func (e *RemoveMarker) Names() []ID { return []ID{e.Marker} }
 
 // Apply implements Edit.
-func (e *RemoveMarker) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *RemoveMarker) Apply(r *Reel) (*Done, error) {
 	m, ok := r.Marker(e.Marker)
 	if !ok {
-		return nil, Outcome{}, refuse("That marker is gone.")
+		return nil, refuse("That marker is gone.")
 	}
 	out := *r
 	out.Markers = without(r.Markers, m.ID)
-	return &out, Outcome{Label: "remove marker “" + m.Text + "”"}, nil
+	return r.finish(&out, Outcome{Label: "remove marker “" + m.Text + "”"})
 }

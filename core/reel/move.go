@@ -60,10 +60,10 @@ func (e *Move) landing(r *Reel, clips []Clip) ([]Clip, error) {
 }
 
 // Apply implements Edit.
-func (e *Move) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *Move) Apply(r *Reel) (*Done, error) {
 	clips, err := r.named(r.through(e.Clips, e.Tied))
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	if whole := r.wholeIfSeen(e.By, clips...); whole != e.By {
 		own := *e
@@ -76,7 +76,7 @@ func (e *Move) Apply(r *Reel) (*Reel, Outcome, error) {
 		err = r.landsOnItsKind(target)
 	}
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	label := "move " + both(clips)
 	if e.ToTrack != 0 { // only clips of several tracks can come to lie on each other
@@ -86,7 +86,7 @@ func (e *Move) Apply(r *Reel) (*Reel, Outcome, error) {
 			if a, b := byStart[i-1], byStart[i]; b.Start < a.End() {
 				no := refuse("“%s” and “%s” would overlap.", a.Name, b.Name)
 				no.Possible = "Move them down or up together, each from its own track."
-				return nil, Outcome{}, no
+				return nil, no
 			}
 		}
 	}
@@ -113,7 +113,7 @@ func (e *Move) Apply(r *Reel) (*Reel, Outcome, error) {
 				}
 			}
 		}
-		return nil, Outcome{}, r.noRoom(first.Start+e.By, first.Length, first.Track, ids(clips), ok, first.Start+by, offer)
+		return nil, r.noRoom(first.Start+e.By, first.Length, first.Track, ids(clips), ok, first.Start+by, offer)
 	}
 	out := *r
 	out.Clips = slices.Clone(r.Clips)

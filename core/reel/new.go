@@ -17,9 +17,11 @@ func New(p Props, tracks []AddTrack) (*Reel, error) {
 	p.Name = name
 	r := &Reel{Props: p, NextID: 1}
 	for _, t := range tracks {
-		if r, _, err = t.Apply(r); err != nil {
+		done, err := t.Apply(r)
+		if err != nil {
 			return nil, err
 		}
+		r = done.Reel
 	}
 	if err := r.Check(); err != nil {
 		return nil, invalid(err)

@@ -16,10 +16,10 @@ type BlendOver struct {
 func (e *BlendOver) Names() []ID { return []ID{e.Left, e.Right} }
 
 // Apply implements Edit.
-func (e *BlendOver) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *BlendOver) Apply(r *Reel) (*Done, error) {
 	clips, err := r.named([]ID{e.Left, e.Right})
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	left, right := clips[0], clips[1]
 	p := r.Props
@@ -29,12 +29,12 @@ func (e *BlendOver) Apply(r *Reel) (*Reel, Outcome, error) {
 		if touch(left, right) {
 			no.Possible = "They meet: blend them with a length."
 		}
-		return nil, Outcome{}, no
+		return nil, no
 	}
 	out := *r
 	n, err := out.lap(left, right, e.Law, e.Lean)
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	o := Outcome{Label: "blend “" + left.Name + "” into “" + right.Name + "” over two tracks"}
 	_, b := out.BlendAt(left.ID)
@@ -100,24 +100,24 @@ type DropBlend struct {
 func (e *DropBlend) Names() []ID { return []ID{e.Clip, e.ToTrack} }
 
 // Apply implements Edit.
-func (e *DropBlend) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *DropBlend) Apply(r *Reel) (*Done, error) {
 	clips, err := r.named([]ID{e.Clip})
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	c := clips[0]
 	if e.ToTrack != 0 {
 		if _, err := r.open(e.ToTrack); err != nil {
-			return nil, Outcome{}, err
+			return nil, err
 		}
 		c.Track = e.ToTrack
 	}
 	if err := r.landsOnItsKind([]Clip{c}); err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	p := r.Props
 	if c.Start+e.By < 0 || c.End()+e.By > r.day() {
-		return nil, Outcome{}, refuse("That position is outside the reel.")
+		return nil, refuse("That position is outside the reel.")
 	}
 	// The blends that were at its ends go with the move, as for any other.
 	loose, o := *r, Outcome{Label: "put “" + c.Name + "” over its neighbour"}
@@ -134,7 +134,7 @@ func (e *DropBlend) Apply(r *Reel) (*Reel, Outcome, error) {
 	if len(over) > 2 {
 		no := refuse("“%s” would cover %d clips.", c.Name, len(over))
 		no.Possible = "It can be blended with the one before and the one after it."
-		return nil, Outcome{}, no
+		return nil, no
 	}
 	if len(over) == 0 {
 		return (&Move{Clips: []ID{e.Clip}, By: e.By, ToTrack: e.ToTrack}).Apply(r)
@@ -147,7 +147,7 @@ func (e *DropBlend) Apply(r *Reel) (*Reel, Outcome, error) {
 		}
 		length, err := loose.lap(left, right, e.Law, e.Lean)
 		if err != nil {
-			return nil, Outcome{}, err
+			return nil, err
 		}
 		o.Says = append(o.Says, "“"+left.Name+"” into “"+right.Name+"”: a blend of "+p.say(length))
 	}

@@ -44,15 +44,15 @@ func TestBlendOverTwoTracks(t *testing.T) {
 		t.Error(err)
 	}
 	// A clip that is moved off its side takes the blend away, and it is said.
-	_, o, err := (&Move{Clips: []ID{right}, By: 40}).Apply(done)
-	if err != nil || len(o.Notes) == 0 || !strings.Contains(o.Notes[0], "no longer meet") {
-		t.Errorf("%v %v", o.Notes, err)
+	apart, err := (&Move{Clips: []ID{right}, By: 40}).Apply(done)
+	if err != nil || len(apart.Notes) == 0 || !strings.Contains(apart.Notes[0], "no longer meet") {
+		t.Errorf("%v %v", apart, err)
 	}
 	off := mustApply(t, done, &RemoveBlend{Blend: done.Blends[0].ID})
 	if s := off.Seams(); len(s) != 4 {
 		t.Errorf("without the blend there are %d seams", len(s))
 	}
-	if _, _, err := (&Roll{Left: left, Right: right, By: 10}).Apply(off); err == nil {
+	if _, err := (&Roll{Left: left, Right: right, By: 10}).Apply(off); err == nil {
 		t.Error("two clips on two tracks are rolled with nothing that joins them")
 	}
 }
@@ -60,14 +60,14 @@ func TestBlendOverTwoTracks(t *testing.T) {
 func TestBlendOverIsRefused(t *testing.T) {
 	for name, c := range map[string][3]int64{"apart": {5000, 7000, 9000}, "within": {20000, 5000, 3000}, "only meeting": {5000, 5000, 9000}} {
 		r, left, right := two(t, c[0], c[1], c[2])
-		_, _, err := (&BlendOver{Left: left, Right: right, Law: gain.ConstantPower, Lean: 0.5}).Apply(r)
+		_, err := (&BlendOver{Left: left, Right: right, Law: gain.ConstantPower, Lean: 0.5}).Apply(r)
 		var no *Refusal
 		if !errors.As(err, &no) || no.Possible == "" {
 			t.Errorf("%s: %v", name, err)
 		}
 	}
 	r, left, right := two(t, 10000, 7000, 10000)
-	_, _, err := (&SetBlend{Left: left, Right: right, Before: 10, After: 10, Law: gain.ConstantPower, Lean: 0.5}).Apply(r)
+	_, err := (&SetBlend{Left: left, Right: right, Before: 10, After: 10, Law: gain.ConstantPower, Lean: 0.5}).Apply(r)
 	var no *Refusal
 	if !errors.As(err, &no) || no.Offer == nil {
 		t.Errorf("%v", err)
@@ -76,13 +76,13 @@ func TestBlendOverIsRefused(t *testing.T) {
 	}
 	// A fade at the far end stands in the way of an overlap that reaches it.
 	r = mustApply(t, r, &SetFade{Clip: left, End: Head, Fade: Fade{9000, gain.Linear, 0.5}})
-	if _, _, err := (&BlendOver{Left: left, Right: right, Law: gain.ConstantPower, Lean: 0.5}).Apply(r); err == nil {
+	if _, err := (&BlendOver{Left: left, Right: right, Law: gain.ConstantPower, Lean: 0.5}).Apply(r); err == nil {
 		t.Error("the blend lies over a fade")
 	}
 	locked := true
 	r, left, right = two(t, 10000, 7000, 10000)
 	r = mustApply(t, r, &SetTrack{Track: r.Tracks[1].ID, Locked: &locked})
-	if _, _, err := (&BlendOver{Left: left, Right: right, Law: gain.ConstantPower, Lean: 0.5}).Apply(r); err == nil {
+	if _, err := (&BlendOver{Left: left, Right: right, Law: gain.ConstantPower, Lean: 0.5}).Apply(r); err == nil {
 		t.Error("a locked track is edited")
 	}
 }
@@ -98,29 +98,29 @@ func TestDropBlend(t *testing.T) {
 	lay(12000, 6000)
 	lay(20000, 5000)
 	mid := r.Clips[1].ID
-	if _, _, err := (&Move{Clips: []ID{mid}, By: -2400}).Apply(r); err == nil {
+	if _, err := (&Move{Clips: []ID{mid}, By: -2400}).Apply(r); err == nil {
 		t.Error("a move lays a clip on another")
 	}
-	done, o, err := (&DropBlend{Clip: mid, By: -2400, Law: gain.ConstantPower, Lean: 0.5}).Apply(r)
-	if err != nil || len(done.Blends) != 1 || done.Blends[0].Length() != 400 || len(o.Made) != 1 {
-		t.Fatalf("%v %+v", err, done)
+	did, err := (&DropBlend{Clip: mid, By: -2400, Law: gain.ConstantPower, Lean: 0.5}).Apply(r)
+	if err != nil || len(did.Reel.Blends) != 1 || did.Reel.Blends[0].Length() != 400 || len(did.Made) != 1 {
+		t.Fatalf("%v %+v", err, did.Reel)
 	}
-	if a, _ := done.Clip(r.Clips[0].ID); a.End() != 9800 {
+	if a, _ := did.Reel.Clip(r.Clips[0].ID); a.End() != 9800 {
 		t.Errorf("the cut lies at %d", a.End())
 	}
-	if err := done.Check(); err != nil {
+	if err := did.Reel.Check(); err != nil {
 		t.Error(err)
 	}
 	both := mustApply(t, mustApply(t, r, &Remove{Clips: []ID{mid}}), &Place{Source: r.Sources[0].ID, Track: r.Tracks[0].ID, Start: 40000, Offset: 20000, Length: 10800})
 	wide := both.Clips[len(both.Clips)-1].ID
-	done = mustApply(t, both, &DropBlend{Clip: wide, By: -30400, Law: gain.ConstantGain, Lean: 0.5})
-	if len(done.Blends) != 2 || done.Blends[0].Length() != 400 || done.Blends[1].Length() != 400 {
-		t.Errorf("over both neighbours: %+v", done.Blends)
+	did.Reel = mustApply(t, both, &DropBlend{Clip: wide, By: -30400, Law: gain.ConstantGain, Lean: 0.5})
+	if len(did.Reel.Blends) != 2 || did.Reel.Blends[0].Length() != 400 || did.Reel.Blends[1].Length() != 400 {
+		t.Errorf("over both neighbours: %+v", did.Reel.Blends)
 	}
-	if err := done.Check(); err != nil {
+	if err := did.Reel.Check(); err != nil {
 		t.Error(err)
 	}
-	if _, _, err := (&DropBlend{Clip: mid, By: -11000, Law: gain.ConstantGain, Lean: 0.5}).Apply(r); err == nil {
+	if _, err := (&DropBlend{Clip: mid, By: -11000, Law: gain.ConstantGain, Lean: 0.5}).Apply(r); err == nil {
 		t.Error("a clip that lies within another is blended into it")
 	}
 	free := mustApply(t, r, &DropBlend{Clip: mid, By: 50000, Law: gain.ConstantGain, Lean: 0.5})
@@ -154,7 +154,7 @@ func TestTogether(t *testing.T) {
 	}
 	// Refused whole, with the step that cannot be.
 	bad := &Together{Label: "sweep", Edits: []Edit{e.Edits[0], &SetClip{Clip: left, GainDB: &db}}}
-	if _, _, err := bad.Apply(r); err == nil || !strings.Contains(err.Error(), "Step 2 of 2") {
+	if _, err := bad.Apply(r); err == nil || !strings.Contains(err.Error(), "Step 2 of 2") {
 		t.Errorf("%v", err)
 	}
 	for _, text := range []string{
@@ -168,7 +168,7 @@ func TestTogether(t *testing.T) {
 		}
 	}
 	for _, e := range []Edit{&Together{Label: "x"}, &Together{Edits: e.Edits}} {
-		if _, _, err := e.Apply(r); err == nil {
+		if _, err := e.Apply(r); err == nil {
 			t.Error("nothing, or a step without a name, is done")
 		}
 	}

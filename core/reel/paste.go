@@ -23,15 +23,15 @@ type Paste struct {
 func (e *Paste) Names() []ID { return []ID{e.Track} }
 
 // Apply implements Edit.
-func (e *Paste) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *Paste) Apply(r *Reel) (*Done, error) {
 	if err := invalid(e.Later.check(), e.What.check(r)); err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	own := *r // tone that comes along is grown in it
 	clips, tracks, err := e.land(&own)
 	r, was := &own, r
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	out := new(Reel)
 	*out = *r
@@ -39,7 +39,7 @@ func (e *Paste) Apply(r *Reel) (*Reel, Outcome, error) {
 	if e.Later.follows() {
 		var no *Refusal
 		if out, f, no = r.part(e.Later, tracks, e.At, e.What.Length); no != nil {
-			return nil, Outcome{}, no
+			return nil, no
 		}
 	} else if start, ok := r.nearestShift(clips, nil, 0); !ok || start != 0 {
 		fit := *e
@@ -57,7 +57,7 @@ func (e *Paste) Apply(r *Reel) (*Reel, Outcome, error) {
 		} else {
 			no.Possible = "Let later clips follow, to make room here."
 		}
-		return nil, Outcome{}, no
+		return nil, no
 	}
 	out.Clips, out.Blends = slices.Clone(out.Clips), slices.Clone(out.Blends)
 	o := Outcome{Label: "paste " + both(clips) + " at " + r.Props.at(e.At)}
@@ -70,7 +70,7 @@ func (e *Paste) Apply(r *Reel) (*Reel, Outcome, error) {
 			if l.Tone != nil {
 				tone, no := out.carried(*l.Tone, e.Known)
 				if no != nil {
-					return nil, Outcome{}, no
+					return nil, no
 				}
 				s.Cover.Source = tone.ID
 			}
@@ -90,14 +90,14 @@ func (e *Paste) Apply(r *Reel) (*Reel, Outcome, error) {
 	if n := came(was, out); n > 0 {
 		o.Says = append(o.Says, count(n, "recording")+" added to this reel")
 	}
-	done, o, err := was.finish(out, o)
+	done, err := was.finish(out, o)
 	if err == nil {
-		err = invalid(done.Check()) // an excerpt may come from anywhere
+		err = invalid(done.Reel.Check()) // an excerpt may come from anywhere
 	}
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
-	return done, o, nil
+	return done, nil
 }
 
 // check refuses an excerpt that cannot have been copied.

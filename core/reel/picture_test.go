@@ -19,12 +19,12 @@ func scene(t *testing.T, rate timecode.Rate) (*Reel, [3]ID, [3]ID) {
 		t.Fatal(err)
 	}
 	do := func(e Edit) Outcome {
-		next, o, err := e.Apply(r)
+		done, err := e.Apply(r)
 		if err != nil {
 			t.Fatalf("%T: %v", e, err)
 		}
-		r = next
-		return o
+		r = done.Reel
+		return done.Outcome
 	}
 	do(&AddSource{Source{Recording: "p", Name: "camera", Left: -1, Right: -1, StartTC: -1, Picture: Picture{Rate: rate, Frames: 5000}}})
 	do(&AddSource{Source{Recording: "p", Name: "camera sound", Right: -1, StartTC: -1, Length: rate.Sample(5000, 48000)}})
@@ -69,14 +69,14 @@ func TestLeadIsExact(t *testing.T) {
 		}
 		// The limits are told in frames, and are exactly reachable.
 		for _, want := range []float64{9000, -9000} {
-			_, _, err := (&Lead{Cuts: []SoundCut{cut}, Frames: want}).Apply(r)
+			_, err := (&Lead{Cuts: []SoundCut{cut}, Frames: want}).Apply(r)
 			var no *Refusal
 			if !errors.As(err, &no) || no.Offer == nil {
 				t.Fatalf("%s: %v", rate, err)
 			}
 			fit := no.Offer.(*Lead).Frames
 			mustApply(t, r, no.Offer)
-			if _, _, err := (&Lead{Cuts: []SoundCut{cut}, Frames: fit + want/9000}).Apply(r); err == nil {
+			if _, err := (&Lead{Cuts: []SoundCut{cut}, Frames: fit + want/9000}).Apply(r); err == nil {
 				t.Errorf("%s: %g was offered as the furthest, and one frame more works", rate, fit)
 			}
 		}
@@ -87,21 +87,21 @@ func TestLeadIsExact(t *testing.T) {
 func TestLeadsOfManyCuts(t *testing.T) {
 	r, _, sounds := scene(t, timecode.Rate2997Drop)
 	both := []SoundCut{{sounds[0], sounds[1]}, {sounds[1], sounds[2]}}
-	next, o, err := (&Lead{Cuts: both, Frames: 8, Remake: &Usual{Length: 3200, Blend: SetBlend{Law: gain.ConstantPower, Lean: 0.5}}}).Apply(r)
-	if err != nil || len(next.Blends) != 2 || !strings.Contains(o.Label, "leads 8 frames at 2 cuts") {
-		t.Fatalf("%v %+v", err, o)
+	done, err := (&Lead{Cuts: both, Frames: 8, Remake: &Usual{Length: 3200, Blend: SetBlend{Law: gain.ConstantPower, Lean: 0.5}}}).Apply(r)
+	if err != nil || len(done.Reel.Blends) != 2 || !strings.Contains(done.Label, "leads 8 frames at 2 cuts") {
+		t.Fatalf("%v %+v", err, done.Outcome)
 	}
 	// A blend goes along with its cut.
-	moved := mustApply(t, next, &Lead{Cuts: both[:1], Frames: 20})
-	if len(moved.Blends) != 2 || moved.Blends[0] != next.Blends[0] {
+	moved := mustApply(t, done.Reel, &Lead{Cuts: both[:1], Frames: 20})
+	if len(moved.Blends) != 2 || moved.Blends[0] != done.Reel.Blends[0] {
 		t.Errorf("the blend did not go along: %+v", moved.Blends)
 	}
 	var no *Refusal
-	_, _, err = (&Lead{Cuts: append(both, SoundCut{sounds[2], 0}), Frames: 8}).Apply(r)
+	_, err = (&Lead{Cuts: append(both, SoundCut{sounds[2], 0}), Frames: 8}).Apply(r)
 	if !errors.As(err, &no) || !strings.Contains(no.Possible, "2 of the 3") {
 		t.Errorf("%v", err)
 	}
-	if _, _, err := no.Offer.Apply(r); err != nil {
+	if _, err := no.Offer.Apply(r); err != nil {
 		t.Error(err)
 	}
 }
@@ -122,7 +122,7 @@ func TestDissolveAndCrossfadeAreTwoThings(t *testing.T) {
 	if len(gone.Blends) != 1 || gone.Blends[0] != seen.Blends[0] {
 		t.Error("taking the crossfade off touched the dissolve")
 	}
-	if _, _, err := (&SetBlend{Left: shots[0], Right: sounds[1], Before: 10, After: 10, Law: gain.ConstantPower, Lean: 0.5}).Apply(r); err == nil {
+	if _, err := (&SetBlend{Left: shots[0], Right: sounds[1], Before: 10, After: 10, Law: gain.ConstantPower, Lean: 0.5}).Apply(r); err == nil {
 		t.Error("a picture was blended with sound")
 	}
 }
@@ -191,7 +191,7 @@ func TestTies(t *testing.T) {
 func TestPicturesFollowByFrames(t *testing.T) {
 	r, _, sounds := scene(t, timecode.Rate2997Drop)
 	e := &Trim{Clips: []ID{sounds[0]}, End: Tail, By: 5000, Later: Follow}
-	_, _, err := e.Apply(r)
+	_, err := e.Apply(r)
 	var no *Refusal
 	if !errors.As(err, &no) || no.Offer == nil || !strings.Contains(no.Reason, "whole frames") {
 		t.Fatal(err)
@@ -236,8 +236,8 @@ func TestInStepThroughAnHour(t *testing.T) {
 		} else if rng.IntN(2) == 0 {
 			e = &Trim{Clips: []ID{c.ID}, End: Head, By: r.Props.sample(rng.Int64N(40)), Later: Follow, Tied: true}
 		}
-		if next, _, err := e.Apply(r); err == nil {
-			r = next
+		if next, err := e.Apply(r); err == nil {
+			r = next.Reel
 		}
 	}
 	if err := r.Check(); err != nil {

@@ -23,20 +23,20 @@ type Place struct {
 func (e *Place) Names() []ID { return []ID{e.Source, e.Track} }
 
 // Apply implements Edit.
-func (e *Place) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *Place) Apply(r *Reel) (*Done, error) {
 	src, ok := r.Source(e.Source)
 	if !ok {
-		return nil, Outcome{}, refuse("That source is not in this reel.")
+		return nil, refuse("That source is not in this reel.")
 	}
 	track, err := r.open(e.Track)
 	if err == nil {
 		err = invalid(e.Later.check())
 	}
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	if err := track.fits(src); err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	if src.Shows() && e.Length > src.Length-e.Offset && e.Length-slack <= src.Length-e.Offset {
 		own := *e // frames that are counted from another place
@@ -51,31 +51,31 @@ func (e *Place) Apply(r *Reel) (*Reel, Outcome, error) {
 			no.Limit, no.Offer = fit.Length, workable(r, &fit)
 			no.Possible = "From there, " + r.Props.say(fit.Length) + " can be inserted."
 		}
-		return nil, Outcome{}, no
+		return nil, no
 	}
 	name, err := CleanName(e.Name)
 	if e.Name == "" {
 		name, err = src.Name, nil
 	}
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	p := r.Props
 	out, says := new(Reel), []string(nil)
 	*out = *r
 	if e.Later.follows() {
 		if e.Start < 0 || e.Start > r.day() {
-			return nil, Outcome{}, refuse("That position is outside the reel.")
+			return nil, refuse("That position is outside the reel.")
 		}
 		made, f, no := r.part(e.Later, map[ID]bool{e.Track: true}, e.Start, e.Length)
 		if no != nil {
-			return nil, Outcome{}, no
+			return nil, no
 		}
 		out, says = made, f.say(p, e.Length)
 	} else if start, ok := r.nearestShift([]Clip{{Track: e.Track, Length: e.Length}}, nil, e.Start); !ok || start != e.Start {
 		fit := *e
 		fit.Start = start
-		return nil, Outcome{}, r.noRoom(e.Start, e.Length, e.Track, nil, ok, start, &fit)
+		return nil, r.noRoom(e.Start, e.Length, e.Track, nil, ok, start, &fit)
 	}
 	c := Clip{
 		ID: out.take(), Track: e.Track, Source: e.Source, Name: name, Start: e.Start, Offset: e.Offset, Length: e.Length,
@@ -84,15 +84,15 @@ func (e *Place) Apply(r *Reel) (*Reel, Outcome, error) {
 	out.Clips = with(out.Clips, c)
 	o := Outcome{Label: "insert “" + name + "” on " + track.Name, Made: []ID{c.ID}}
 	o.Says = append([]string{p.say(e.Length) + " of “" + src.Name + "” at " + p.at(e.Start)}, says...)
-	done, o, err := r.finish(out, o)
+	done, err := r.finish(out, o)
 	alone := *e
 	alone.Later = FollowTrack
-	return orWhole(r, done, o, err, e.Later, &alone)
+	return orWhole(r, done, err, e.Later, &alone)
 }
 
 // workable is the edit if it can be done, else what its refusal offers.
 func workable(r *Reel, e Edit) Edit {
-	_, _, err := e.Apply(r)
+	_, err := e.Apply(r)
 	var no *Refusal
 	if errors.As(err, &no) {
 		return no.Offer

@@ -15,11 +15,11 @@ import (
 
 func mustApply(t *testing.T, r *Reel, e Edit) *Reel {
 	t.Helper()
-	out, _, err := e.Apply(r)
+	out, err := e.Apply(r)
 	if err != nil {
 		t.Fatalf("%T %+v: %v", e, e, err)
 	}
-	return out
+	return out.Reel
 }
 
 // same compares reels but for the id that is given next, which never falls.
@@ -47,7 +47,7 @@ func TestRandomEdits(t *testing.T) {
 		for range 80 {
 			e := randomEdit(rng, r)
 			before, _ := json.Marshal(r)
-			next, outcome, err := e.Apply(r)
+			did, err := e.Apply(r)
 			if after, _ := json.Marshal(r); string(after) != string(before) {
 				t.Fatalf("seed %d: %T altered the reel it was given", seed, e)
 			}
@@ -60,20 +60,20 @@ func TestRandomEdits(t *testing.T) {
 				refused[name]++
 				if no.Offer != nil {
 					offers++
-					if _, _, err := no.Offer.Apply(r); err != nil {
+					if _, err := no.Offer.Apply(r); err != nil {
 						t.Fatalf("seed %d: %T %+v was refused (%v) and its offer %+v too: %v", seed, e, e, no, no.Offer, err)
 					}
 				}
 				continue
 			}
 			done[name]++
-			if outcome.Label == "" {
+			if did.Label == "" {
 				t.Fatalf("%T has no label", e)
 			}
-			if err := next.Check(); err != nil {
+			if err := did.Reel.Check(); err != nil {
 				t.Fatalf("seed %d: after %T %+v: %v", seed, e, e, err)
 			}
-			text, err := json.Marshal(Diff(r, next))
+			text, err := json.Marshal(Diff(r, did.Reel))
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -81,14 +81,14 @@ func TestRandomEdits(t *testing.T) {
 			if err := json.Unmarshal(text, &change); err != nil {
 				t.Fatal(err)
 			}
-			if again, err := change.Apply(r); err != nil || !same(again, next) || again.NextID != next.NextID {
+			if again, err := change.Apply(r); err != nil || !same(again, did.Reel) || again.NextID != did.Reel.NextID {
 				t.Fatalf("seed %d: the change of %T does not lead where the edit did: %v", seed, e, err)
 			}
-			if back, err := change.Invert().Apply(next); err != nil || !same(back, r) {
+			if back, err := change.Invert().Apply(did.Reel); err != nil || !same(back, r) {
 				t.Fatalf("seed %d: %T cannot be taken back: %v", seed, e, err)
 			}
 			history = append(history, change)
-			r = next
+			r = did.Reel
 		}
 		for i := len(history) - 1; i >= 0; i-- {
 			var err error
@@ -132,7 +132,7 @@ func TestLongestBlendIsExact(t *testing.T) {
 	for _, c := range []struct{ before, after, wantBefore, wantAfter int64 }{
 		{101, 0, 100, 0}, {0, 5000, 0, 100}, {150, 150, 100, 100}, {101, 100, 100, 100}, {500, 20, 100, 20},
 	} {
-		_, _, err := set(c.before, c.after).Apply(r)
+		_, err := set(c.before, c.after).Apply(r)
 		var no *Refusal
 		if !errors.As(err, &no) || no.Offer == nil {
 			t.Fatalf("%d+%d: %v", c.before, c.after, err)
@@ -146,16 +146,16 @@ func TestLongestBlendIsExact(t *testing.T) {
 	// A fade at the far end holds the blend up as well as a handle would.
 	f := mustApply(t, r, &SetFade{Clip: b.ID, End: Tail, Fade: Fade{450, gain.Linear, 0.5}})
 	mustApply(t, f, set(0, 50))
-	if _, _, err := set(0, 51).Apply(f); err == nil || !strings.Contains(err.Error(), "free after the cut") {
+	if _, err := set(0, 51).Apply(f); err == nil || !strings.Contains(err.Error(), "free after the cut") {
 		t.Errorf("blend into a fade: %v", err)
 	}
 	// And the fade is held up by the blend.
 	blended := mustApply(t, r, set(0, 60))
 	mustApply(t, blended, &SetFade{Clip: b.ID, End: Tail, Fade: Fade{440, gain.Linear, 0.5}})
-	if _, _, err := (&SetFade{Clip: b.ID, End: Tail, Fade: Fade{441, gain.Linear, 0.5}}).Apply(blended); err == nil {
+	if _, err := (&SetFade{Clip: b.ID, End: Tail, Fade: Fade{441, gain.Linear, 0.5}}).Apply(blended); err == nil {
 		t.Error("a fade reached into a blend")
 	}
-	if _, _, err := (&SetFade{Clip: b.ID, End: Head, Fade: Fade{1, gain.Linear, 0.5}}).Apply(blended); err == nil || !strings.Contains(err.Error(), "blend") {
+	if _, err := (&SetFade{Clip: b.ID, End: Head, Fade: Fade{1, gain.Linear, 0.5}}).Apply(blended); err == nil || !strings.Contains(err.Error(), "blend") {
 		t.Errorf("a fade on a blend: %v", err)
 	}
 }
@@ -164,14 +164,14 @@ func TestNoHandleAtAll(t *testing.T) {
 	r := blank(1, 2, 500)
 	r = mustApply(t, r, &Place{Source: 2, Track: 1, Start: 0, Offset: 0, Length: 500})
 	r = mustApply(t, r, &Place{Source: 3, Track: 1, Start: 500, Offset: 0, Length: 500})
-	_, _, err := (&SetBlend{Left: 4, Right: 5, Before: 50, After: 50, Law: gain.ConstantGain, Lean: 0.5}).Apply(r)
+	_, err := (&SetBlend{Left: 4, Right: 5, Before: 50, After: 50, Law: gain.ConstantGain, Lean: 0.5}).Apply(r)
 	if err == nil || !strings.Contains(err.Error(), "No handle on either side") {
 		t.Errorf("no handle: %v", err)
 	}
 	// With a handle on one side only, lying across offers the other way.
 	r = mustApply(t, r, &Remove{Clips: []ID{5}})
 	r = mustApply(t, r, &Place{Source: 3, Track: 1, Start: 500, Offset: 80, Length: 400})
-	_, _, err = (&SetBlend{Left: 4, Right: r.Clips[1].ID, Before: 50, After: 50, Law: gain.ConstantGain, Lean: 0.5}).Apply(r)
+	_, err = (&SetBlend{Left: 4, Right: r.Clips[1].ID, Before: 50, After: 50, Law: gain.ConstantGain, Lean: 0.5}).Apply(r)
 	var no *Refusal
 	if !errors.As(err, &no) || no.Offer.(*SetBlend).Before != 80 || no.Offer.(*SetBlend).After != 0 || !strings.Contains(no.Possible, "before the cut") {
 		t.Errorf("one handle: %v", err)
@@ -181,10 +181,11 @@ func TestNoHandleAtAll(t *testing.T) {
 func TestBlendsAndFadesShareACutInTurn(t *testing.T) {
 	r, a, b := pair(t)
 	r = mustApply(t, r, &SetFade{Clip: a.ID, End: Tail, Fade: Fade{50, gain.Smooth, 0.4}})
-	r, o, err := (&SetBlend{Left: a.ID, Right: b.ID, Before: 10, After: 10, Law: gain.ConstantGain, Lean: 0.5}).Apply(r)
-	if err != nil || len(o.Notes) != 1 {
-		t.Fatal(o, err)
+	done, err := (&SetBlend{Left: a.ID, Right: b.ID, Before: 10, After: 10, Law: gain.ConstantGain, Lean: 0.5}).Apply(r)
+	if err != nil || len(done.Notes) != 1 {
+		t.Fatal(done, err)
 	}
+	r = done.Reel
 	if c, _ := r.Clip(a.ID); c.FadeOut != NoFade {
 		t.Error("the fade is still under the blend")
 	}
@@ -192,13 +193,13 @@ func TestBlendsAndFadesShareACutInTurn(t *testing.T) {
 	if len(again.Blends) != 1 || again.Blends[0].ID != r.Blends[0].ID {
 		t.Error("altering a blend made another")
 	}
-	moved, o, err := (&Move{Clips: []ID{b.ID}, By: 1}).Apply(r)
-	if err != nil || len(moved.Blends) != 0 || len(o.Notes) != 1 || !strings.Contains(o.Notes[0], "no longer meet") {
-		t.Errorf("moving apart: %+v %v", o, err)
+	moved, err := (&Move{Clips: []ID{b.ID}, By: 1}).Apply(r)
+	if err != nil || len(moved.Reel.Blends) != 0 || len(moved.Notes) != 1 || !strings.Contains(moved.Notes[0], "no longer meet") {
+		t.Errorf("moving apart: %+v %v", moved, err)
 	}
-	both, o, err := (&Move{Clips: []ID{a.ID, b.ID}, By: 100}).Apply(r)
-	if err != nil || len(both.Blends) != 1 || len(o.Notes) != 0 {
-		t.Errorf("moving together: %+v %v", o, err)
+	both, err := (&Move{Clips: []ID{a.ID, b.ID}, By: 100}).Apply(r)
+	if err != nil || len(both.Reel.Blends) != 1 || len(both.Notes) != 0 {
+		t.Errorf("moving together: %+v %v", both, err)
 	}
 }
 
@@ -215,10 +216,10 @@ func TestMoveOntoAnotherOffersTheNearestFreePlace(t *testing.T) {
 		{-520, -600},       // 80 overlaps; 0 is free, 80 away, 200 is 120 away
 	} {
 		e := &Move{Clips: []ID{6}, By: c.by}
-		out, _, err := e.Apply(r)
+		out, err := e.Apply(r)
 		var no *Refusal
 		if err == nil {
-			if got, _ := out.Clip(6); got.Start != 600+c.by {
+			if got, _ := out.Reel.Clip(6); got.Start != 600+c.by {
 				t.Errorf("moved to %d", got.Start)
 			}
 			continue
@@ -228,7 +229,7 @@ func TestMoveOntoAnotherOffersTheNearestFreePlace(t *testing.T) {
 		}
 		best := int64(math.MaxInt64)
 		for by := int64(-600); by < 600; by++ {
-			if _, _, err := (&Move{Clips: []ID{6}, By: by}).Apply(r); err == nil && abs(by-c.by) < abs(best-c.by) {
+			if _, err := (&Move{Clips: []ID{6}, By: by}).Apply(r); err == nil && abs(by-c.by) < abs(best-c.by) {
 				best = by
 			}
 		}
@@ -242,7 +243,7 @@ func TestMoveOntoAnotherOffersTheNearestFreePlace(t *testing.T) {
 		&Place{Source: 3, Track: 1, Start: 0, Offset: 0, Length: math.MaxInt64}, &Place{Source: 3, Track: 1, Offset: math.MinInt64, Length: 5},
 		&SetClip{Clip: 4, GainDB: ptr(math.NaN())}, &SetTrack{Track: 1, Pan: ptr(math.Inf(1))}, &SetFade{Clip: 4, End: "middle", Fade: NoFade},
 	} {
-		if _, _, err := e.Apply(r); err == nil {
+		if _, err := e.Apply(r); err == nil {
 			t.Errorf("%T %+v was let through", e, e)
 		}
 	}
@@ -254,7 +255,7 @@ func abs(v int64) int64 { return max(v, -v) }
 
 func TestSources(t *testing.T) {
 	r, a, _ := pair(t)
-	if _, _, err := (&RemoveSource{Source: a.Source}).Apply(r); err == nil || !strings.Contains(err.Error(), "00:00:00:00") {
+	if _, err := (&RemoveSource{Source: a.Source}).Apply(r); err == nil || !strings.Contains(err.Error(), "00:00:00:00") {
 		t.Errorf("a source in use: %v", err)
 	}
 	r = mustApply(t, r, &Remove{Clips: []ID{a.ID}})
@@ -264,7 +265,7 @@ func TestSources(t *testing.T) {
 	if !same(back, r) {
 		t.Error("putting a source back is not the way back")
 	}
-	if _, _, err := (&AddSource{src}).Apply(back); err == nil {
+	if _, err := (&AddSource{src}).Apply(back); err == nil {
 		t.Error("the same sound was brought in twice")
 	}
 }
@@ -321,7 +322,11 @@ func FuzzDecode(f *testing.F) {
 	}
 	f.Add([]byte(`{"do":"move","with":{"clips":[4],"by":1e99}}`))
 	r := blank(1, 2, 700)
-	r, _, _ = (&Place{Source: 2, Track: 1, Length: 500}).Apply(r)
+	laid, err := (&Place{Source: 2, Track: 1, Length: 500}).Apply(r)
+	if err != nil {
+		f.Fatal(err)
+	}
+	r = laid.Reel
 	f.Fuzz(func(t *testing.T, text []byte) {
 		e, err := Decode(text)
 		if err != nil {
@@ -334,8 +339,8 @@ func FuzzDecode(f *testing.F) {
 		if twice, err := Decode(again); err != nil || !reflect.DeepEqual(e, twice) {
 			t.Fatalf("%s does not survive being written: %v", text, err)
 		}
-		if next, _, err := e.Apply(r); err == nil {
-			if err := next.Check(); err != nil {
+		if next, err := e.Apply(r); err == nil {
+			if err := next.Reel.Check(); err != nil {
 				t.Fatalf("%s: %v", text, err)
 			}
 		}

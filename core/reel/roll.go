@@ -12,25 +12,27 @@ type Roll struct {
 // Names implements Edit.
 func (e *Roll) Names() []ID { return []ID{e.Left, e.Right} }
 
+func (e *Roll) amount() *int64 { return &e.By }
+
 // Apply implements Edit.
-func (e *Roll) Apply(r *Reel) (*Reel, Outcome, error) {
-	done, o, err := e.apply(r)
+func (e *Roll) Apply(r *Reel) (*Done, error) {
+	did, err := e.apply(r)
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	if left, _ := r.Clip(e.Left); !r.shows(left) {
-		if cut, ok := done.CutOf(e.Left, e.Right); ok {
-			o.Says = append([]string{"sound " + LeadWords(r.Props.LeadOf(cut))}, o.Says...)
+		if cut, ok := did.Reel.CutOf(e.Left, e.Right); ok {
+			did.Says = append([]string{"sound " + LeadWords(r.Props.LeadOf(cut))}, did.Says...)
 		}
 	}
-	return done, o, nil
+	return did, nil
 }
 
 // apply rolls without a word of the picture.
-func (e *Roll) apply(r *Reel) (*Reel, Outcome, error) {
+func (e *Roll) apply(r *Reel) (*Done, error) {
 	clips, err := r.named([]ID{e.Left, e.Right})
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	left, right := clips[0], clips[1]
 	if whole := r.wholeIfSeen(e.By, clips...); whole != e.By {
@@ -49,15 +51,15 @@ func (e *Roll) apply(r *Reel) (*Reel, Outcome, error) {
 		joined = b.Right == right.ID
 	}
 	if !joined {
-		return nil, Outcome{}, refuse("“%s” and “%s” do not meet, so there is no cut to roll.", left.Name, right.Name)
+		return nil, refuse("“%s” and “%s” do not meet, so there is no cut to roll.", left.Name, right.Name)
 	}
 	lim := anything()
 	r.giveAndTake(&lim, left, right)
 	if left.Track != right.Track {
 		r.besideOnTwo(&lim, left, right)
 	}
-	if err := lim.check(e.By, func(by int64) Edit { return e.fit(r.within(by, left, right)) }); err != nil {
-		return nil, Outcome{}, err
+	if err := lim.check(e.By, func(by int64) Edit { return byAnother(e, r.within(by, left, right)) }); err != nil {
+		return nil, err
 	}
 	p := r.Props
 	left, right = trimmed(left, Tail, e.By), trimmed(right, Head, e.By)
@@ -165,16 +167,18 @@ func (r *Reel) shotOf(left Clip, others []SoundCut) Clip {
 }
 
 // together rolls the cut and others by the same amount, as far as all can.
-func (e *Roll) together(r *Reel, left Clip, others []SoundCut) (*Reel, Outcome, error) {
+func (e *Roll) together(r *Reel, left Clip, others []SoundCut) (*Done, error) {
 	by := r.Props.whole(e.By)
-	out, o, err := (&Roll{Left: e.Left, Right: e.Right, By: by}).Apply(r)
+	done, err := (&Roll{Left: e.Left, Right: e.Right, By: by}).Apply(r)
 	for _, c := range others {
 		if err != nil {
 			break
 		}
-		var did Outcome
-		out, did, err = (&Roll{Left: c.Left, Right: c.Right, By: by}).Apply(out)
-		o.Notes, o.Opens = append(o.Notes, did.Notes...), append(o.Opens, did.Opens...)
+		var did *Done
+		if did, err = (&Roll{Left: c.Left, Right: c.Right, By: by}).Apply(done.Reel); err == nil {
+			done.Reel = did.Reel
+			done.join(did.Outcome)
+		}
 	}
 	if no, ok := err.(*Refusal); ok {
 		no.Offer = nil
@@ -185,21 +189,11 @@ func (e *Roll) together(r *Reel, left Clip, others []SoundCut) (*Reel, Outcome, 
 				no.Offer = workable(r, &fit)
 			}
 		}
-		return nil, Outcome{}, no
+		return nil, no
 	}
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
-	o.Says = append(o.Says, count(len(others)+1, "cut")+" together")
-	return out, o, nil
-}
-
-// fit is the edit by another amount; none where that is nothing.
-func (e *Roll) fit(by int64) Edit {
-	if by == 0 {
-		return nil
-	}
-	other := *e
-	other.By = by
-	return &other
+	done.Says = append(done.Says, count(len(others)+1, "cut")+" together")
+	return done, nil
 }

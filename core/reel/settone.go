@@ -14,23 +14,23 @@ type SetTone struct {
 func (e *SetTone) Names() []ID { return []ID{e.Clip, e.Tone.Source} }
 
 // Apply implements Edit.
-func (e *SetTone) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *SetTone) Apply(r *Reel) (*Done, error) {
 	c, err := r.one(e.Clip)
 	if err == nil {
 		err = invalid(gain.CheckDB(e.GainDB))
 	}
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	if src, _ := r.Source(c.Source); !src.Bed.Grown() {
 		no := refuse("“%s” is a recording, not generated room tone.", c.Name)
 		no.Possible = "Strike and cover it, or put room tone on another track."
-		return nil, Outcome{}, no
+		return nil, no
 	}
 	out := *r
 	src, err := out.grown(e.Tone)
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	c.Source, c.GainDB = src.ID, e.GainDB
 	out.Clips = with(r.Clips, c)

@@ -11,11 +11,13 @@ type Slide struct {
 // Names implements Edit.
 func (e *Slide) Names() []ID { return []ID{e.Clip} }
 
+func (e *Slide) amount() *int64 { return &e.By }
+
 // Apply implements Edit.
-func (e *Slide) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *Slide) Apply(r *Reel) (*Done, error) {
 	clips, err := r.named([]ID{e.Clip})
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	c := clips[0]
 	if whole := r.wholeIfSeen(e.By, c); whole != e.By {
@@ -32,13 +34,13 @@ func (e *Slide) Apply(r *Reel) (*Reel, Outcome, error) {
 		no.Possible = "Move it instead."
 		move := &Move{Clips: []ID{c.ID}, By: e.By}
 		no.Offer = workable(r, move)
-		return nil, Outcome{}, no
+		return nil, no
 	}
 	// The clip after takes what the clip before gives: as if it were one cut.
 	lim := anything()
 	r.giveAndTake(&lim, prev, next)
-	if err := lim.check(e.By, func(by int64) Edit { return e.fit(r.within(by, c)) }); err != nil {
-		return nil, Outcome{}, err
+	if err := lim.check(e.By, func(by int64) Edit { return byAnother(e, r.within(by, c)) }); err != nil {
+		return nil, err
 	}
 	prev, next = trimmed(prev, Tail, e.By), trimmed(next, Head, e.By)
 	c.Start += e.By
@@ -54,19 +56,19 @@ func (e *Slide) Apply(r *Reel) (*Reel, Outcome, error) {
 }
 
 // throughTies slides the clip and then what is tied to it.
-func (e *Slide) throughTies(r *Reel) (*Reel, Outcome, error) {
-	out, o, err := (&Slide{Clip: e.Clip, By: e.By}).Apply(r)
+func (e *Slide) throughTies(r *Reel) (*Done, error) {
+	done, err := (&Slide{Clip: e.Clip, By: e.By}).Apply(r)
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	for _, id := range r.through([]ID{e.Clip}, true)[1:] {
-		c, _ := out.Clip(id)
-		prev, next := out.beside(c)
+		c, _ := done.Reel.Clip(id)
+		prev, next := done.Reel.beside(c)
 		var along Edit = &Move{Clips: []ID{id}, By: e.By}
 		if prev.ID != 0 && next.ID != 0 && meet(prev, c) && meet(c, next) {
 			along = &Slide{Clip: id, By: e.By}
 		}
-		next2, did, err := along.Apply(out)
+		went, err := along.Apply(done.Reel)
 		if no, ok := err.(*Refusal); ok {
 			no.Offer = nil
 			if no.Limit != 0 {
@@ -74,23 +76,13 @@ func (e *Slide) throughTies(r *Reel) (*Reel, Outcome, error) {
 				fit.By = no.Limit
 				no.Offer = workable(r, &fit)
 			}
-			return nil, Outcome{}, no
+			return nil, no
 		}
 		if err != nil {
-			return nil, Outcome{}, err
+			return nil, err
 		}
-		out = next2
-		o.Notes, o.Opens = append(o.Notes, did.Notes...), append(o.Opens, did.Opens...)
+		done.Reel = went.Reel
+		done.join(went.Outcome)
 	}
-	return out, o, nil
-}
-
-// fit is the edit by another amount; none where that is nothing.
-func (e *Slide) fit(by int64) Edit {
-	if by == 0 {
-		return nil
-	}
-	other := *e
-	other.By = by
-	return &other
+	return done, nil
 }

@@ -10,11 +10,13 @@ type Slip struct {
 // Names implements Edit.
 func (e *Slip) Names() []ID { return e.Clips }
 
+func (e *Slip) amount() *int64 { return &e.By }
+
 // Apply implements Edit.
-func (e *Slip) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *Slip) Apply(r *Reel) (*Done, error) {
 	clips, err := r.named(r.through(e.Clips, e.Tied))
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	if whole := r.wholeIfSeen(e.By, clips...); whole != e.By {
 		own := *e
@@ -32,8 +34,8 @@ func (e *Slip) Apply(r *Reel) (*Reel, Outcome, error) {
 		lim.atLeast(-after, early)
 		lim.atMost(ahead, late)
 	}
-	if err := lim.check(e.By, func(by int64) Edit { return e.fit(r.within(by, clips...)) }); err != nil {
-		return nil, Outcome{}, err
+	if err := lim.check(e.By, func(by int64) Edit { return byAnother(e, r.within(by, clips...)) }); err != nil {
+		return nil, err
 	}
 	out := *r
 	out.Clips = append([]Clip(nil), r.Clips...)
@@ -49,14 +51,4 @@ func (e *Slip) Apply(r *Reel) (*Reel, Outcome, error) {
 		o.Says = append(o.Says, "handles left: "+p.say(off)+" ahead, "+p.say(src.Length-off-clips[0].Length)+" beyond")
 	}
 	return r.finish(&out, o)
-}
-
-// fit is the edit by another amount; none where that is nothing.
-func (e *Slip) fit(by int64) Edit {
-	if by == 0 {
-		return nil
-	}
-	other := *e
-	other.By = by
-	return &other
 }

@@ -17,10 +17,10 @@ type AddSource struct{ Source Source }
 func (e *AddSource) Names() []ID { return nil }
 
 // Apply implements Edit.
-func (e *AddSource) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *AddSource) Apply(r *Reel) (*Done, error) {
 	name, err := CleanName(e.Source.Name)
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	out := *r
 	s := e.Source
@@ -36,28 +36,28 @@ func (e *AddSource) Apply(r *Reel) (*Reel, Outcome, error) {
 				o.Length, o.Picture = s.Length, s.Picture
 			}
 			if !o.Unlisted && !longer {
-				return nil, Outcome{}, refuse("This reel has that sound already, as “%s”.", o.Name)
+				return nil, refuse("This reel has that sound already, as “%s”.", o.Name)
 			}
 			o.Unlisted = false
 			out.Sources = with(r.Sources, o)
-			return &out, Outcome{Label: "restore “" + o.Name + "”", Made: []ID{o.ID}}, nil
+			return r.finish(&out, Outcome{Label: "restore “" + o.Name + "”", Made: []ID{o.ID}})
 		}
 	}
 	if s.Bed.Grown() {
-		return nil, Outcome{}, refuse("Room tone is generated, not imported.")
+		return nil, refuse("Room tone is generated, not imported.")
 	}
 	if s.Shows() {
 		s.Length = s.Picture.Lasts(r.Props)
 	}
 	if err := invalid(s.Picture.check()); err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	if s.Length < 1 {
-		return nil, Outcome{}, refuse("“%s” holds no sound.", name)
+		return nil, refuse("“%s” holds no sound.", name)
 	}
 	s.ID = out.take()
 	out.Sources = with(r.Sources, s)
-	return &out, Outcome{Label: "import “" + name + "”", Made: []ID{s.ID}}, nil
+	return r.finish(&out, Outcome{Label: "import “" + name + "”", Made: []ID{s.ID}})
 }
 
 // byName is a source that is known by name alone, as it comes from outside: what
@@ -85,19 +85,19 @@ type SetSource struct {
 func (e *SetSource) Names() []ID { return []ID{e.Source} }
 
 // Apply implements Edit.
-func (e *SetSource) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *SetSource) Apply(r *Reel) (*Done, error) {
 	s, ok := r.Source(e.Source)
 	if !ok {
-		return nil, Outcome{}, refuse("That source is not in this reel.")
+		return nil, refuse("That source is not in this reel.")
 	}
 	name, err := CleanName(e.Name)
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	out := *r
 	s.Name = name
 	out.Sources = with(r.Sources, s)
-	return &out, Outcome{Label: "rename source to “" + name + "”"}, nil
+	return r.finish(&out, Outcome{Label: "rename source to “" + name + "”"})
 }
 
 // RemoveSource takes a source that no clip uses off the list.
@@ -107,10 +107,10 @@ type RemoveSource struct{ Source ID }
 func (e *RemoveSource) Names() []ID { return []ID{e.Source} }
 
 // Apply implements Edit.
-func (e *RemoveSource) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *RemoveSource) Apply(r *Reel) (*Done, error) {
 	s, ok := r.Source(e.Source)
 	if !ok || s.Unlisted || s.Bed.Grown() {
-		return nil, Outcome{}, refuse("That source is not in this reel's list.")
+		return nil, refuse("That source is not in this reel's list.")
 	}
 	if used := r.UsedBy(s.ID); len(used) > 0 {
 		where := ""
@@ -126,10 +126,10 @@ func (e *RemoveSource) Apply(r *Reel) (*Reel, Outcome, error) {
 		}
 		no := refuse("“%s” is used by %s.", s.Name, where)
 		no.Possible = "Remove those clips first."
-		return nil, Outcome{}, no
+		return nil, no
 	}
 	out := *r
 	s.Unlisted = true
 	out.Sources = with(r.Sources, s)
-	return &out, Outcome{Label: "remove “" + s.Name + "” from the reel"}, nil
+	return r.finish(&out, Outcome{Label: "remove “" + s.Name + "” from the reel"})
 }

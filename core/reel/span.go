@@ -21,13 +21,13 @@ func (e *RemoveSpan) Names() []ID { return e.Tracks }
 func (e *RemoveSpan) On() []ID { return e.Tracks }
 
 // Apply implements Edit.
-func (e *RemoveSpan) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *RemoveSpan) Apply(r *Reel) (*Done, error) {
 	tracks, hit, err := r.marked(e.From, e.To, e.Tracks, e.Later)
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	if len(hit) == 0 && !e.Later.follows() {
-		return nil, Outcome{}, refuse("No clips in the span on the active tracks.")
+		return nil, refuse("No clips in the span on the active tracks.")
 	}
 	out := r.emptied(tracks, stretch{e.From, e.To})
 	o := Outcome{Label: fmt.Sprintf("remove %s of %s", r.Props.distance(e.To-e.From), r.trackNames(e.Tracks))}
@@ -116,13 +116,13 @@ func (e *KeepSpan) Names() []ID { return e.Tracks }
 func (e *KeepSpan) On() []ID { return e.Tracks }
 
 // Apply implements Edit.
-func (e *KeepSpan) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *KeepSpan) Apply(r *Reel) (*Done, error) {
 	tracks, hit, err := r.marked(e.From, e.To, e.Tracks, e.Later)
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	if len(hit) == 0 {
-		return nil, Outcome{}, refuse("No clips in the span on the active tracks.")
+		return nil, refuse("No clips in the span on the active tracks.")
 	}
 	out := *r
 	out.Clips = slices.Clone(r.Clips)
@@ -139,7 +139,7 @@ func (e *KeepSpan) Apply(r *Reel) (*Reel, Outcome, error) {
 		}
 	}
 	if len(taken) == 0 {
-		return nil, Outcome{}, refuse("The clips in the span are wholly inside it: nothing to remove.")
+		return nil, refuse("The clips in the span are wholly inside it: nothing to remove.")
 	}
 	o := Outcome{Label: "keep only " + r.Props.distance(e.To-e.From) + " of " + both(hit)}
 	return r.takenOut(&out, o, e.Later, tracks, taken, func(l Later) Edit { other := *e; other.Later = l; return &other })

@@ -16,10 +16,10 @@ type Split struct {
 func (e *Split) Names() []ID { return e.Clips }
 
 // Apply implements Edit.
-func (e *Split) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *Split) Apply(r *Reel) (*Done, error) {
 	clips, err := r.named(e.Clips)
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	p, at := r.Props, r.ends()
 	if whole := r.wholeIfSeen(e.At, clips...); whole != e.At {
@@ -56,7 +56,7 @@ func (e *Split) Apply(r *Reel) (*Reel, Outcome, error) {
 		case e.At == c.Start || e.At == c.End():
 			no = refuse("“%s” has its edge at %s already.", c.Name, p.at(e.At))
 			no.Possible = "Put the playhead inside the clip."
-			return nil, Outcome{}, no
+			return nil, no
 		}
 		if from <= to {
 			no.Limit = min(max(e.At, from), to)
@@ -65,7 +65,7 @@ func (e *Split) Apply(r *Reel) (*Reel, Outcome, error) {
 				no.Offer = &Split{Clips: e.Clips, At: no.Limit, Tied: e.Tied}
 			}
 		}
-		return nil, Outcome{}, no
+		return nil, no
 	}
 	out := *r
 	out.Clips = append([]Clip(nil), r.Clips...)
@@ -109,10 +109,10 @@ type Join struct {
 func (e *Join) Names() []ID { return []ID{e.Left, e.Right} }
 
 // Apply implements Edit.
-func (e *Join) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *Join) Apply(r *Reel) (*Done, error) {
 	clips, err := r.named([]ID{e.Left, e.Right})
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	left, right := clips[0], clips[1]
 	var no *Refusal
@@ -125,7 +125,7 @@ func (e *Join) Apply(r *Reel) (*Reel, Outcome, error) {
 		no = refuse("“%s” does not continue where “%s” ends in the recording: it is %s off.", right.Name, left.Name, r.Props.shift(right.Offset-left.Offset-left.Length))
 		by := right.Offset - left.Offset - left.Length // letting the content sound so much later makes it go on
 		no.Possible = "Slip one of them first, or blend them."
-		if _, _, err := (&Slip{Clips: []ID{right.ID}, By: by}).Apply(r); err == nil {
+		if _, err := (&Slip{Clips: []ID{right.ID}, By: by}).Apply(r); err == nil {
 			no.Offer = &Slip{Clips: []ID{right.ID}, By: by}
 		}
 	case left.GainDB != right.GainDB:
@@ -139,7 +139,7 @@ func (e *Join) Apply(r *Reel) (*Reel, Outcome, error) {
 		no.Possible = "Give the strikes the same edges on both, or restore them."
 	}
 	if no != nil {
-		return nil, Outcome{}, no
+		return nil, no
 	}
 	o := Outcome{Label: "join “" + left.Name + "” and “" + right.Name + "”"}
 	if left.FadeOut.Length > 0 || right.FadeIn.Length > 0 {

@@ -12,14 +12,14 @@ import (
 
 func must(t *testing.T, r *Reel, e Edit) (*Reel, Outcome) {
 	t.Helper()
-	out, o, err := e.Apply(r)
+	done, err := e.Apply(r)
 	if err != nil {
 		t.Fatalf("%T: %v", e, err)
 	}
-	if err := out.Check(); err != nil {
+	if err := done.Reel.Check(); err != nil {
 		t.Fatalf("%T leaves %v", e, err)
 	}
-	return out, o
+	return done.Reel, done.Outcome
 }
 
 // struckReel is a clip of 1,000 samples at 500 that plays a source from 200 on,
@@ -81,7 +81,7 @@ func TestWhatIsStruckStaysOnTheSound(t *testing.T) {
 	other := out.StrikesOf(o.Made[0])[0]
 	to := other.To + 10
 	out, _ = must(t, out, &SetStrike{Strike: other.ID, To: &to})
-	if _, _, err := (&Join{Left: clip, Right: o.Made[0]}).Apply(out); err == nil || !strings.Contains(err.Error(), "different strikes") {
+	if _, err := (&Join{Left: clip, Right: o.Made[0]}).Apply(out); err == nil || !strings.Contains(err.Error(), "different strikes") {
 		t.Errorf("joined two clips that are struck differently: %v", err)
 	}
 	// It goes with its clip, and comes back by the inverse.
@@ -125,9 +125,9 @@ func TestStrikesKeepApartOrJoin(t *testing.T) {
 	}
 	var no *Refusal
 	from := int64(700)
-	if _, _, err := (&SetStrike{Strike: first, From: &from}).Apply(r); !errors.As(err, &no) || no.Offer == nil {
+	if _, err := (&SetStrike{Strike: first, From: &from}).Apply(r); !errors.As(err, &no) || no.Offer == nil {
 		t.Errorf("an edge went past the other: %v", err)
-	} else if out, _, err := no.Offer.Apply(r); err != nil || out.Strikes[0].To-out.Strikes[0].From != 1 {
+	} else if out, err := no.Offer.Apply(r); err != nil || out.Reel.Strikes[0].To-out.Reel.Strikes[0].From != 1 {
 		t.Errorf("what is offered does not work: %v", err)
 	}
 	for _, e := range []Edit{
@@ -140,7 +140,7 @@ func TestStrikesKeepApartOrJoin(t *testing.T) {
 		&CoverStrike{Strike: first, Tone: &Tone{Source: r.Sources[0].ID, From: 10, To: 90}},
 		&CoverStrike{Strike: first, Tone: &Tone{Room: "nowhere", Seed: 1}},
 	} {
-		if _, _, err := e.Apply(r); !errors.As(err, &no) {
+		if _, err := e.Apply(r); !errors.As(err, &no) {
 			t.Errorf("%T %+v: %v", e, e, err)
 		}
 	}
@@ -180,7 +180,7 @@ func TestToneIsLaidBetweenClipsAndGlides(t *testing.T) {
 		t.Errorf("%+v", c)
 	}
 	// Where a clip lies there is no room.
-	if _, _, err := (&LayTone{Track: track, From: 10, To: 100, Tone: tone}).Apply(r); err == nil {
+	if _, err := (&LayTone{Track: track, From: 10, To: 100, Tone: tone}).Apply(r); err == nil {
 		t.Error("tone was laid over a clip")
 	}
 	// A gap of more than an hour.
@@ -226,8 +226,8 @@ func TestStrikesAreOfTheSourceNotOfThePlace(t *testing.T) {
 			case 3:
 				e = &RemoveSpan{From: c.Start + rng.Int64N(c.Length), To: c.End() + 1, Tracks: []ID{c.Track}, Later: Follow}
 			}
-			if next, _, err := e.Apply(out); err == nil {
-				out = next
+			if next, err := e.Apply(out); err == nil {
+				out = next.Reel
 			}
 		}
 		for at := int64(0); at < 5000; at += 7 {
@@ -268,7 +268,7 @@ func TestStrikesAreCopiedAndPasted(t *testing.T) {
 		t.Errorf("%v %+v", err, x)
 	}
 	none := blank(1, 0, 0)
-	if _, _, err := (&Paste{What: x, Track: none.Tracks[0].ID}).Apply(none); err == nil || !strings.Contains(err.Error(), "lacks the recording") {
+	if _, err := (&Paste{What: x, Track: none.Tracks[0].ID}).Apply(none); err == nil || !strings.Contains(err.Error(), "lacks the recording") {
 		t.Error(err)
 	}
 	if got := TonesOf(&Together{Edits: []Edit{&CoverStrike{Tone: &tone}, &LayTone{Tone: tone, Into: &tone}, &Lift{}, &SetTone{Tone: tone}, &AddSwatch{}}}); len(got) != 5 {

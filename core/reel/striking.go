@@ -26,10 +26,10 @@ func (e *StrikeSpan) Names() []ID { return slices.Concat(e.Tracks, e.Clips) }
 func (e *StrikeSpan) On() []ID { return e.Tracks }
 
 // Apply implements Edit.
-func (e *StrikeSpan) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *StrikeSpan) Apply(r *Reel) (*Done, error) {
 	_, hit, err := r.marked(e.From, e.To, e.Tracks, Stay)
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	if len(e.Clips) > 0 {
 		hit = slices.DeleteFunc(hit, func(c Clip) bool { return !slices.Contains(e.Clips, c.ID) })
@@ -38,7 +38,7 @@ func (e *StrikeSpan) Apply(r *Reel) (*Reel, Outcome, error) {
 	if len(hit) == 0 {
 		no := refuse("No clip in the span on the active tracks.")
 		no.Possible = "Mark a span on a clip, or activate its track."
-		return nil, Outcome{}, no
+		return nil, no
 	}
 	out := *r
 	fade := Fade{Length: max(e.Fade, 0), Shape: e.Shape, Bend: gain.Even}
@@ -47,7 +47,7 @@ func (e *StrikeSpan) Apply(r *Reel) (*Reel, Outcome, error) {
 		from, to := max(e.From, c.Start)-c.Start+c.Offset, min(e.To, c.End())-c.Start+c.Offset
 		s := Strike{Clip: c.ID, From: from, To: to, Fall: fade, Rise: fade, LowerDB: e.LowerDB}
 		if err := invalid(s.sound()); err != nil {
-			return nil, Outcome{}, err
+			return nil, err
 		}
 		o.Made = append(o.Made, out.lay(s, &o))
 	}
@@ -57,7 +57,7 @@ func (e *StrikeSpan) Apply(r *Reel) (*Reel, Outcome, error) {
 	}
 	o.Label = word + p.distance(e.To-e.From) + " of " + both(hit)
 	o.Says = []string{p.say(e.To-e.From) + " " + map[bool]string{true: "lowered", false: "struck"}[e.LowerDB != 0] + " of " + both(hit)}
-	return &out, o, nil
+	return r.finish(&out, o)
 }
 
 // lay puts a strike on its clip and gives its id. Struck spans that it reaches
@@ -147,10 +147,10 @@ type SetStrike struct {
 func (e *SetStrike) Names() []ID { return []ID{e.Strike} }
 
 // Apply implements Edit.
-func (e *SetStrike) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *SetStrike) Apply(r *Reel) (*Done, error) {
 	s, c, err := r.struck(e.Strike)
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	was, p, src := s, r.Props, r.sourceOf(s.Clip)
 	o := Outcome{Label: "strike in “" + c.Name + "”"}
@@ -173,10 +173,10 @@ func (e *SetStrike) Apply(r *Reel) (*Reel, Outcome, error) {
 		s.Cover.GainDB, o.Label = *e.GainDB, "gain of the tone in “"+c.Name+"”"
 	}
 	if err := invalid(s.sound()); err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	if s.Fall.Length < 0 || s.Rise.Length < 0 {
-		return nil, Outcome{}, refuse("A fade cannot be negative.")
+		return nil, refuse("A fade cannot be negative.")
 	}
 	// How far the edges and fades can go: to the recording's ends, and to what
 	// is struck beside it.
@@ -226,12 +226,12 @@ func (e *SetStrike) Apply(r *Reel) (*Reel, Outcome, error) {
 		} else {
 			no.Offer = &offer
 		}
-		return nil, Outcome{}, no
+		return nil, no
 	}
 	out := *r
 	out.Strikes = with(r.Strikes, s)
 	o.Says = []string{p.say(s.To-s.From) + " struck, " + p.change(s.To-s.From-(was.To-was.From)), "fades " + p.say(s.Fall.Length) + " and " + p.say(s.Rise.Length)}
-	return &out, o, nil
+	return r.finish(&out, o)
 }
 
 // Lift gives back what was struck.
@@ -243,21 +243,21 @@ type Lift struct {
 func (e *Lift) Names() []ID { return e.Strikes }
 
 // Apply implements Edit.
-func (e *Lift) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *Lift) Apply(r *Reel) (*Done, error) {
 	if len(e.Strikes) == 0 {
-		return nil, Outcome{}, refuse("No strike is selected.")
+		return nil, refuse("No strike is selected.")
 	}
 	out := *r
 	var clips []Clip
 	for _, id := range e.Strikes {
 		_, c, err := out.struck(id)
 		if err != nil {
-			return nil, Outcome{}, err
+			return nil, err
 		}
 		if !slices.ContainsFunc(clips, func(o Clip) bool { return o.ID == c.ID }) {
 			clips = append(clips, c)
 		}
 		out.Strikes = without(out.Strikes, id)
 	}
-	return &out, Outcome{Label: "restore " + count(len(e.Strikes), "strike") + " in " + both(clips)}, nil
+	return r.finish(&out, Outcome{Label: "restore " + count(len(e.Strikes), "strike") + " in " + both(clips)})
 }

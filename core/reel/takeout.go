@@ -18,13 +18,13 @@ type Remove struct {
 func (e *Remove) Names() []ID { return e.Clips }
 
 // Apply implements Edit.
-func (e *Remove) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *Remove) Apply(r *Reel) (*Done, error) {
 	clips, err := r.named(r.through(e.Clips, e.Tied))
 	if err == nil {
 		err = invalid(e.Later.check())
 	}
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	out := *r
 	gone := idSet(ids(clips))
@@ -60,7 +60,7 @@ func merged(s []stretch) []stretch {
 // takenOut ends an edit that emptied stretches of tracks: later clips stay, or
 // follow and close them. When they cannot, the first of the other ways that
 // works is offered.
-func (r *Reel) takenOut(out *Reel, o Outcome, later Later, tracks map[ID]bool, taken []stretch, with func(Later) Edit) (*Reel, Outcome, error) {
+func (r *Reel) takenOut(out *Reel, o Outcome, later Later, tracks map[ID]bool, taken []stretch, with func(Later) Edit) (*Done, error) {
 	if !later.follows() {
 		for _, s := range taken {
 			o.Says = append(o.Says, r.Props.distance(s.to-s.from)+" removed")
@@ -81,12 +81,12 @@ func (r *Reel) takenOut(out *Reel, o Outcome, later Later, tracks map[ID]bool, t
 				others = []Later{FollowTrack, Stay}
 			}
 			for _, l := range others {
-				if _, _, err := with(l).Apply(r); err == nil {
+				if _, err := with(l).Apply(r); err == nil {
 					no.Offer = with(l)
 					break
 				}
 			}
-			return nil, Outcome{}, no
+			return nil, no
 		}
 		total += s.to - s.from
 		moved = max(moved, len(f.at))
@@ -96,8 +96,8 @@ func (r *Reel) takenOut(out *Reel, o Outcome, later Later, tracks map[ID]bool, t
 	if moved > 0 {
 		o.Says = append(o.Says, fmt.Sprintf("%s %s %s earlier", count(moved, "later clip"), plural(moved, "follows", "follow"), r.Props.distance(total)))
 	}
-	done, o, err := r.finish(out, o)
-	return orWhole(r, done, o, err, later, with(FollowTrack), with(Stay))
+	done, err := r.finish(out, o)
+	return orWhole(r, done, err, later, with(FollowTrack), with(Stay))
 }
 
 // close takes a stretch of time out of the tracks that follow, when nothing

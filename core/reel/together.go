@@ -39,37 +39,37 @@ func (e *Together) On() []ID {
 }
 
 // Apply implements Edit.
-func (e *Together) Apply(r *Reel) (*Reel, Outcome, error) { return e.apply(context.Background(), r) }
+func (e *Together) Apply(r *Reel) (*Done, error) { return e.apply(context.Background(), r) }
 
 // apply is Apply until the context ends.
-func (e *Together) apply(ctx context.Context, r *Reel) (*Reel, Outcome, error) {
+func (e *Together) apply(ctx context.Context, r *Reel) (*Done, error) {
 	if len(e.Edits) == 0 {
-		return nil, Outcome{}, refuse("There is nothing to do.")
+		return nil, refuse("There is nothing to do.")
 	}
 	if len(e.Edits) > maxTogether {
-		return nil, Outcome{}, refuse("At most %d edits make one step.", maxTogether)
+		return nil, refuse("At most %d edits make one step.", maxTogether)
 	}
 	label, err := CleanName(ShortName(e.Label))
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	o := Outcome{Label: label}
 	for i, one := range e.Edits {
 		if err := ctx.Err(); err != nil {
-			return nil, Outcome{}, err
+			return nil, err
 		}
-		next, did, err := one.Apply(r)
+		done, err := one.Apply(r)
 		if err != nil {
 			if no, ok := err.(*Refusal); ok {
-				return nil, Outcome{}, &Refusal{Reason: fmt.Sprintf("Step %d of %d: %s", i+1, len(e.Edits), no.Reason), Possible: no.Possible}
+				return nil, &Refusal{Reason: fmt.Sprintf("Step %d of %d: %s", i+1, len(e.Edits), no.Reason), Possible: no.Possible}
 			}
-			return nil, Outcome{}, err
+			return nil, err
 		}
-		r = next
-		o.Notes, o.Opens, o.Made = append(o.Notes, did.Notes...), append(o.Opens, did.Opens...), append(o.Made, did.Made...)
+		r = done.Reel
+		o.join(done.Outcome)
 	}
 	o.Notes = slices.Compact(o.Notes)
-	return r, o, nil
+	return &Done{r, o}, nil
 }
 
 // togetherJSON is how Together is written.

@@ -136,21 +136,21 @@ type AddSwatch struct {
 func (e *AddSwatch) Names() []ID { return []ID{e.Source} }
 
 // Apply implements Edit.
-func (e *AddSwatch) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *AddSwatch) Apply(r *Reel) (*Done, error) {
 	s := Swatch{Name: e.Name, Source: e.Source, From: e.From, To: e.To}
 	if err := s.check(r); err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	for _, o := range r.Swatches {
 		if o.Source == s.Source && o.From == s.From && o.To == s.To {
-			return nil, Outcome{}, refuse("That stretch is saved already, as “%s”.", o.Name)
+			return nil, refuse("That stretch is saved already, as “%s”.", o.Name)
 		}
 	}
 	s.Name, _ = CleanName(s.Name)
 	out := *r
 	s.ID = out.take()
 	out.Swatches = with(r.Swatches, s)
-	return &out, Outcome{Label: "save swatch “" + s.Name + "”", Made: []ID{s.ID}}, nil
+	return r.finish(&out, Outcome{Label: "save swatch “" + s.Name + "”", Made: []ID{s.ID}})
 }
 
 // SetSwatch renames a swatch or moves its ends. What is nil stays.
@@ -165,10 +165,10 @@ type SetSwatch struct {
 func (e *SetSwatch) Names() []ID { return []ID{e.Swatch} }
 
 // Apply implements Edit.
-func (e *SetSwatch) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *SetSwatch) Apply(r *Reel) (*Done, error) {
 	s, ok := r.Swatch(e.Swatch)
 	if !ok {
-		return nil, Outcome{}, refuse("That swatch is gone.")
+		return nil, refuse("That swatch is gone.")
 	}
 	if e.Name != nil {
 		s.Name = *e.Name
@@ -180,12 +180,12 @@ func (e *SetSwatch) Apply(r *Reel) (*Reel, Outcome, error) {
 		s.To = *e.To
 	}
 	if err := s.check(r); err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	s.Name, _ = CleanName(s.Name)
 	out := *r
 	out.Swatches = with(r.Swatches, s)
-	return &out, Outcome{Label: "swatch “" + s.Name + "”"}, nil
+	return r.finish(&out, Outcome{Label: "swatch “" + s.Name + "”"})
 }
 
 // RemoveSwatch lets a swatch go. Beds that were grown from it stay.
@@ -197,14 +197,14 @@ type RemoveSwatch struct {
 func (e *RemoveSwatch) Names() []ID { return []ID{e.Swatch} }
 
 // Apply implements Edit.
-func (e *RemoveSwatch) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *RemoveSwatch) Apply(r *Reel) (*Done, error) {
 	s, ok := r.Swatch(e.Swatch)
 	if !ok {
-		return nil, Outcome{}, refuse("That swatch is gone.")
+		return nil, refuse("That swatch is gone.")
 	}
 	out := *r
 	out.Swatches = without(r.Swatches, s.ID)
-	return &out, Outcome{Label: "delete swatch “" + s.Name + "”"}, nil
+	return r.finish(&out, Outcome{Label: "delete swatch “" + s.Name + "”"})
 }
 
 // TonesOf are the tones and swatches that an edit, or the edits that it holds,

@@ -71,16 +71,16 @@ type AddTrack struct {
 func (e *AddTrack) Names() []ID { return nil }
 
 // Apply implements Edit.
-func (e *AddTrack) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *AddTrack) Apply(r *Reel) (*Done, error) {
 	name, err := CleanName(e.Name)
 	if err == nil {
 		err = invalid(e.Role.Check())
 	}
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	if len(r.Tracks) >= MaxTracks {
-		return nil, Outcome{}, refuse("A reel has at most %d tracks.", MaxTracks)
+		return nil, refuse("A reel has at most %d tracks.", MaxTracks)
 	}
 	out := *r
 	t := Track{ID: out.take(), Name: name, Role: e.Role}
@@ -88,7 +88,7 @@ func (e *AddTrack) Apply(r *Reel) (*Reel, Outcome, error) {
 		t.Place = max(t.Place, o.Place+1)
 	}
 	out.Tracks = with(r.Tracks, t)
-	return &out, Outcome{Label: "add track " + name, Made: []ID{t.ID}}, nil
+	return r.finish(&out, Outcome{Label: "add track " + name, Made: []ID{t.ID}})
 }
 
 // SetTrack alters a track. What is nil stays.
@@ -110,16 +110,16 @@ type SetTrack struct {
 func (e *SetTrack) Names() []ID { return []ID{e.Track} }
 
 // Apply implements Edit.
-func (e *SetTrack) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *SetTrack) Apply(r *Reel) (*Done, error) {
 	t, ok := r.Track(e.Track)
 	if !ok {
-		return nil, Outcome{}, refuse("That track is gone.")
+		return nil, refuse("That track is gone.")
 	}
 	o := Outcome{Label: "set track " + t.Name}
 	if e.Name != nil {
 		name, err := CleanName(*e.Name)
 		if err != nil {
-			return nil, Outcome{}, err
+			return nil, err
 		}
 		o.Label = "rename track " + t.Name + " to " + name
 		t.Name = name
@@ -128,7 +128,7 @@ func (e *SetTrack) Apply(r *Reel) (*Reel, Outcome, error) {
 		if (t.Role == PictureRole) != (*e.Role == PictureRole) && len(r.OnTrack(t.ID)) > 0 {
 			no := refuse("%s has clips, and a track holds pictures or sound.", t.Name)
 			no.Possible = "Add another track for the other kind."
-			return nil, Outcome{}, no
+			return nil, no
 		}
 		t.Role = *e.Role
 	}
@@ -159,11 +159,11 @@ func (e *SetTrack) Apply(r *Reel) (*Reel, Outcome, error) {
 		o.Label = "height of track " + t.Name
 	}
 	if err := invalid(t.check()); err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	out := *r
 	out.Tracks = with(r.Tracks, t)
-	return &out, o, nil
+	return r.finish(&out, o)
 }
 
 // RemoveTrack takes a track away with the clips on it.
@@ -175,29 +175,25 @@ type RemoveTrack struct {
 func (e *RemoveTrack) Names() []ID { return []ID{e.Track} }
 
 // Apply implements Edit.
-func (e *RemoveTrack) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *RemoveTrack) Apply(r *Reel) (*Done, error) {
 	t, ok := r.Track(e.Track)
 	if !ok {
-		return nil, Outcome{}, refuse("That track is gone.")
+		return nil, refuse("That track is gone.")
 	}
 	if t.Locked {
-		return nil, Outcome{}, locked(t)
+		return nil, locked(t)
 	}
 	if err := r.freeOfLocked(t); err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	o := Outcome{Label: "remove track " + t.Name}
 	out := *r
 	out.Tracks = without(r.Tracks, t.ID)
 	out.Clips = slices.DeleteFunc(slices.Clone(r.Clips), func(c Clip) bool { return c.Track == t.ID })
-	out.keepStrikes(compare(r, &out))
-	out.keepTies(compare(r, &out))
 	if n := len(r.Clips) - len(out.Clips); n > 0 {
 		o.Notes = append(o.Notes, fmt.Sprintf("%s removed with the track.", count(n, "clip")))
 	}
-	var went Outcome // the blends on the track go with their clips: nothing to say
-	out.settle(compare(r, &out), &went)
-	return &out, o, nil
+	return r.finish(&out, o)
 }
 
 // freeOfLocked refuses to take away a track when a clip on a locked one would
@@ -228,17 +224,17 @@ type MoveTrack struct {
 func (e *MoveTrack) Names() []ID { return []ID{e.Track} }
 
 // Apply implements Edit.
-func (e *MoveTrack) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *MoveTrack) Apply(r *Reel) (*Done, error) {
 	t, ok := r.Track(e.Track)
 	if !ok {
-		return nil, Outcome{}, refuse("That track is gone.")
+		return nil, refuse("That track is gone.")
 	}
 	order := r.Order()
 	if e.To < 0 || e.To >= len(order) {
 		no := refuse("There are %s.", count(len(order), "track"))
 		no.Possible = "A track is between the first place and the last."
 		no.Offer = &MoveTrack{Track: e.Track, To: min(max(e.To, 0), len(order)-1)}
-		return nil, Outcome{}, no
+		return nil, no
 	}
 	order = slices.DeleteFunc(order, func(o Track) bool { return o.ID == t.ID })
 	order = slices.Insert(order, e.To, t)
@@ -252,7 +248,7 @@ func (e *MoveTrack) Apply(r *Reel) (*Reel, Outcome, error) {
 	if e.To > 0 {
 		above = "below " + order[e.To-1].Name
 	}
-	return &out, Outcome{Label: "put track " + t.Name + " " + above}, nil
+	return r.finish(&out, Outcome{Label: "put track " + t.Name + " " + above})
 }
 
 // SetReel alters the reel's own settings. What is nil stays.
@@ -267,30 +263,30 @@ type SetReel struct {
 func (e *SetReel) Names() []ID { return nil }
 
 // Apply implements Edit.
-func (e *SetReel) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *SetReel) Apply(r *Reel) (*Done, error) {
 	out := *r
 	o := Outcome{Label: "set the reel"}
 	if e.Name != nil {
 		name, err := CleanName(*e.Name)
 		if err != nil {
-			return nil, Outcome{}, err
+			return nil, err
 		}
 		out.Props.Name = name
 		o.Label = "rename the reel to “" + name + "”"
 	}
 	if e.StartFrame != nil {
 		if *e.StartFrame < 0 || *e.StartFrame >= r.Props.FrameRate.DayFrames() {
-			return nil, Outcome{}, refuse("A reel starts between %s and %s.", r.Props.FrameRate.Format(0), r.Props.FrameRate.Format(r.Props.FrameRate.DayFrames()-1))
+			return nil, refuse("A reel starts between %s and %s.", r.Props.FrameRate.Format(0), r.Props.FrameRate.Format(r.Props.FrameRate.DayFrames()-1))
 		}
 		out.Props.StartFrame = *e.StartFrame
 		o.Label = "start the reel at " + r.Props.FrameRate.Format(*e.StartFrame)
 	}
 	if e.Limits != nil {
 		if err := invalid(e.Limits.check()); err != nil {
-			return nil, Outcome{}, err
+			return nil, err
 		}
 		out.Props.Limits = *e.Limits
 		o.Label = "set the limits of what is heard"
 	}
-	return &out, o, nil
+	return r.finish(&out, o)
 }

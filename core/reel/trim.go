@@ -17,9 +17,11 @@ type Trim struct {
 // Names implements Edit.
 func (e *Trim) Names() []ID { return e.Clips }
 
+func (e *Trim) amount() *int64 { return &e.By }
+
 // Apply implements Edit. With later clips following, a clip whose head is
 // trimmed keeps its start: what is taken off or added closes or opens there.
-func (e *Trim) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *Trim) Apply(r *Reel) (*Done, error) {
 	clips, err := r.named(e.Clips)
 	if err == nil {
 		err = invalid(e.End.check(), e.Later.check())
@@ -28,7 +30,7 @@ func (e *Trim) Apply(r *Reel) (*Reel, Outcome, error) {
 		clips, err = r.named(append(slices.Clone(e.Clips), r.edgesAlong(clips, e.End)...))
 	}
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	if whole := r.wholeIfSeen(e.By, clips...); whole != e.By {
 		own := *e
@@ -42,7 +44,7 @@ func (e *Trim) Apply(r *Reel) (*Reel, Outcome, error) {
 	}
 	own, from, err := e.edges(r, clips)
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	f := r.followers(e.Later, own, from)
 	lim := anything()
@@ -68,10 +70,10 @@ func (e *Trim) Apply(r *Reel) (*Reel, Outcome, error) {
 		for _, i := range f.at {
 			moving = append(moving, r.Clips[i])
 		}
-		return e.fit(r.within(by, moving...))
+		return byAnother(e, r.within(by, moving...))
 	}
 	if err := lim.check(e.By, fit); err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	out := *r
 	out.Clips = append([]Clip(nil), r.Clips...)
@@ -96,13 +98,13 @@ func (e *Trim) Apply(r *Reel) (*Reel, Outcome, error) {
 		o.Says = append(o.Says, p.say(c.Length)+" long", "handle left "+p.say(left))
 	}
 	o.Says = append(o.Says, f.say(p, grow*e.By)...)
-	done, o, err := r.finish(&out, o)
+	done, err := r.finish(&out, o)
 	near, alone := *e, *e
 	near.By, alone.Later = p.whole(e.By), FollowTrack
 	if near.By == e.By || near.By == 0 {
 		near = alone
 	}
-	return orWhole(r, done, o, err, e.Later, &near, &alone)
+	return orWhole(r, done, err, e.Later, &near, &alone)
 }
 
 // trimmed is the clip with one end moved by so many samples.
@@ -218,16 +220,16 @@ type TrimTo struct {
 func (e *TrimTo) Names() []ID { return e.Clips }
 
 // Apply implements Edit.
-func (e *TrimTo) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *TrimTo) Apply(r *Reel) (*Done, error) {
 	clips, err := r.named(e.Clips)
 	if err == nil {
 		err = invalid(e.End.check(), e.Later.check())
 	}
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	if e.At < 0 || e.At > r.day() {
-		return nil, Outcome{}, refuse("That position is outside the reel.")
+		return nil, refuse("That position is outside the reel.")
 	}
 	by := map[int64][]ID{}
 	for _, c := range clips {
@@ -242,10 +244,10 @@ func (e *TrimTo) Apply(r *Reel) (*Reel, Outcome, error) {
 		no.Possible = "Trim them one by one, or let later clips stay."
 		stay := *e
 		stay.Later = Stay
-		if _, _, err := stay.Apply(r); err == nil {
+		if _, err := stay.Apply(r); err == nil {
 			no.Offer = &stay
 		}
-		return nil, Outcome{}, no
+		return nil, no
 	}
 	out, o := r, Outcome{}
 	for _, c := range clips { // in the order in which they were named
@@ -257,18 +259,19 @@ func (e *TrimTo) Apply(r *Reel) (*Reel, Outcome, error) {
 		if len(ids) == 0 || ids[0] != c.ID {
 			continue
 		}
-		next, did, err := (&Trim{Clips: ids, End: e.End, By: n, Later: e.Later, Tied: e.Tied}).Apply(out)
+		done, err := (&Trim{Clips: ids, End: e.End, By: n, Later: e.Later, Tied: e.Tied}).Apply(out)
 		if err != nil {
-			return nil, Outcome{}, err
+			return nil, err
 		}
-		out = next
-		o.Says, o.Notes, o.Opens = append(o.Says, did.Says...), append(o.Notes, did.Notes...), append(o.Opens, did.Opens...)
-		o.Label = did.Label
+		out = done.Reel
+		o.Says = append(o.Says, done.Says...)
+		o.join(done.Outcome)
+		o.Label = done.Label
 	}
 	if len(by) > 1 || !e.Later.follows() {
 		o.Label = fmt.Sprintf("trim %s of %s to %s", e.End, both(clips), r.Props.at(e.At))
 	}
-	return out, o, nil
+	return &Done{out, o}, nil
 }
 
 // edgesAlong are the clips whose same edge belongs to the same cut as that of
@@ -315,14 +318,4 @@ func (r *Reel) edgesAlong(clips []Clip, end End) []ID {
 		}
 	}
 	return out
-}
-
-// fit is the edit by another amount; none where that is nothing.
-func (e *Trim) fit(by int64) Edit {
-	if by == 0 {
-		return nil
-	}
-	other := *e
-	other.By = by
-	return &other
 }

@@ -18,10 +18,10 @@ type TieUp struct {
 func (e *TieUp) Names() []ID { return e.Clips }
 
 // Apply implements Edit.
-func (e *TieUp) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *TieUp) Apply(r *Reel) (*Done, error) {
 	clips, err := r.existing(e.Clips)
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	var shots, sounds []Clip
 	for _, c := range clips {
@@ -31,8 +31,8 @@ func (e *TieUp) Apply(r *Reel) (*Reel, Outcome, error) {
 			sounds = append(sounds, c)
 		}
 	}
-	no := func(reason, possible string) (*Reel, Outcome, error) {
-		return nil, Outcome{}, &Refusal{Reason: reason, Possible: possible}
+	no := func(reason, possible string) (*Done, error) {
+		return nil, &Refusal{Reason: reason, Possible: possible}
 	}
 	switch {
 	case len(shots) > 1:
@@ -67,7 +67,7 @@ func (e *TieUp) Apply(r *Reel) (*Reel, Outcome, error) {
 	if len(shots) == 1 {
 		o.Label += " to “" + shots[0].Name + "”"
 	}
-	return &out, o, nil
+	return r.finish(&out, o)
 }
 
 // syncOf is the sync of a sound to a picture: by their timecode where both tell
@@ -109,18 +109,18 @@ type Untie struct {
 func (e *Untie) Names() []ID { return e.Clips }
 
 // Apply implements Edit.
-func (e *Untie) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *Untie) Apply(r *Reel) (*Done, error) {
 	clips, err := r.existing(e.Clips)
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	in := idSet(e.Clips)
 	out := *r
 	out.Ties = slices.DeleteFunc(slices.Clone(r.Ties), func(t Tie) bool { return in[t.Clip] || in[t.Shot] })
 	if len(out.Ties) == len(r.Ties) {
-		return nil, Outcome{}, refuse("%s tied to nothing.", both(clips)+plural(len(clips), " is", " are"))
+		return nil, refuse("%s tied to nothing.", both(clips)+plural(len(clips), " is", " are"))
 	}
-	return &out, Outcome{Label: "untie " + both(clips)}, nil
+	return r.finish(&out, Outcome{Label: "untie " + both(clips)})
 }
 
 // Way is how sound is brought back into step.
@@ -142,13 +142,13 @@ type Resync struct {
 func (e *Resync) Names() []ID { return e.Clips }
 
 // Apply implements Edit.
-func (e *Resync) Apply(r *Reel) (*Reel, Outcome, error) {
+func (e *Resync) Apply(r *Reel) (*Done, error) {
 	clips, err := r.named(e.Clips)
 	if err != nil {
-		return nil, Outcome{}, err
+		return nil, err
 	}
 	if e.Way != ByMove && e.Way != BySlip {
-		return nil, Outcome{}, refuse("Sound comes back in sync by move or by slip, not by %q.", string(e.Way))
+		return nil, refuse("Sound comes back in sync by move or by slip, not by %q.", string(e.Way))
 	}
 	// What stands off alike goes together, so that clips that meet can.
 	by := map[int64][]ID{}
@@ -158,7 +158,7 @@ func (e *Resync) Apply(r *Reel) (*Reel, Outcome, error) {
 		if t.ID == 0 {
 			no := refuse("“%s” is not tied to a shot, so there is no sync to restore.", c.Name)
 			no.Possible = "Tie it to its shot first."
-			return nil, Outcome{}, no
+			return nil, no
 		}
 		if off := r.Off(t); off != 0 {
 			if by[off] == nil {
@@ -168,7 +168,7 @@ func (e *Resync) Apply(r *Reel) (*Reel, Outcome, error) {
 		}
 	}
 	if len(order) == 0 {
-		return nil, Outcome{}, refuse("%s in sync with its picture already.", both(clips)+plural(len(clips), " is", " are"))
+		return nil, refuse("%s in sync with its picture already.", both(clips)+plural(len(clips), " is", " are"))
 	}
 	out, o := r, Outcome{Label: "bring " + both(clips) + " back in sync"}
 	for _, off := range order {
@@ -176,23 +176,24 @@ func (e *Resync) Apply(r *Reel) (*Reel, Outcome, error) {
 		if e.Way == BySlip {
 			step = &Slip{Clips: by[off], By: -off}
 		}
-		next, did, err := step.Apply(out)
+		done, err := step.Apply(out)
 		if no, ok := err.(*Refusal); ok {
 			other := *e
 			other.Way = map[Way]Way{ByMove: BySlip, BySlip: ByMove}[e.Way]
-			if _, _, err := step.Apply(r); err != nil && other.tryable(r) {
+			if _, err := step.Apply(r); err != nil && other.tryable(r) {
 				no.Offer = &other
 				no.Possible = "It can come back by a " + string(other.Way) + " instead."
 			}
-			return nil, Outcome{}, no
+			return nil, no
 		}
 		if err != nil {
-			return nil, Outcome{}, err
+			return nil, err
 		}
-		out = next
-		o.Says, o.Notes, o.Opens = append(o.Says, did.Says...), append(o.Notes, did.Notes...), append(o.Opens, did.Opens...)
+		out = done.Reel
+		o.Says = append(o.Says, done.Says...)
+		o.join(done.Outcome)
 	}
-	return out, o, nil
+	return &Done{out, o}, nil
 }
 
 // tryable reports whether the other way works, which is only asked once.
@@ -207,7 +208,7 @@ func (e *Resync) tryable(r *Reel) bool {
 		if e.Way == BySlip {
 			step = &Slip{Clips: []ID{id}, By: -off}
 		}
-		if _, _, err := step.Apply(r); err != nil {
+		if _, err := step.Apply(r); err != nil {
 			return false
 		}
 	}

@@ -30,13 +30,13 @@ func newScene(t testing.TB) *scene {
 
 func (s *scene) do(e reel.Edit) reel.ID {
 	s.t.Helper()
-	r, o, err := e.Apply(s.r)
+	done, err := e.Apply(s.r)
 	if err != nil {
 		s.t.Fatalf("%T: %v", e, err)
 	}
-	s.r = r
-	if len(o.Made) > 0 {
-		return o.Made[0]
+	s.r = done.Reel
+	if len(done.Made) > 0 {
+		return done.Made[0]
 	}
 	return 0
 }

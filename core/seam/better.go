@@ -175,7 +175,7 @@ func (m *Meter) Better(ctx context.Context, s reel.Seam, reach int64) ([]Better,
 		if slices.ContainsFunc(out[1:], func(o Better) bool { return o.Slip == b.Slip && abs(o.By-b.By) < apart }) {
 			continue
 		}
-		if _, _, err := b.Edit.Apply(m.r); err != nil {
+		if _, err := b.Edit.Apply(m.r); err != nil {
 			continue
 		}
 		out = append(out, b)

@@ -66,15 +66,15 @@ func (m *Meter) Leads(ctx context.Context, whole *reel.Reel, s reel.Seam) (Split
 	frame := float64(p.SampleRate) * float64(p.FrameRate.Den) / float64(p.FrameRate.Num)
 	try := func(frames float64, why string) error {
 		e := &reel.Lead{Cuts: []reel.SoundCut{cut}, Frames: frames} // a blend that is there goes along; none is added unasked
-		next, _, err := e.Apply(whole)
+		next, err := e.Apply(whole)
 		if _, refused := err.(*reel.Refusal); refused {
 			return nil
 		}
 		if err != nil {
 			return err
 		}
-		then := New(next, m.open)
-		at, ok := seamOf(next, cut)
+		then := New(next.Reel, m.open)
+		at, ok := seamOf(next.Reel, cut)
 		if !ok {
 			return nil
 		}
@@ -168,7 +168,7 @@ func (s *Split) warn(runs []floor.Run, at int64, frame float64, name string, way
 func furthest(r *reel.Reel, cut reel.SoundCut, now float64, way float64) float64 {
 	const most = 36000
 	e := &reel.Lead{Cuts: []reel.SoundCut{cut}, Frames: way * most}
-	_, _, err := e.Apply(r)
+	_, err := e.Apply(r)
 	if no, ok := err.(*reel.Refusal); ok {
 		if fit, ok := no.Offer.(*reel.Lead); ok {
 			return fit.Frames

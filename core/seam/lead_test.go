@@ -61,12 +61,12 @@ func TestSuggestionsFindTheWords(t *testing.T) {
 		t.Fatal(err)
 	}
 	do := func(e reel.Edit) []reel.ID {
-		next, o, err := e.Apply(r)
+		done, err := e.Apply(r)
 		if err != nil {
 			t.Fatalf("%T: %v", e, err)
 		}
-		r = next
-		return o.Made
+		r = done.Reel
+		return done.Made
 	}
 	var cams, snds [2]reel.ID
 	for i, name := range []string{"a", "b"} {
@@ -103,10 +103,10 @@ func TestSuggestionsFindTheWords(t *testing.T) {
 		if o.After.Verdict == "" {
 			t.Error("a suggestion was not measured")
 		}
-		if next, _, err := o.Edit.Apply(r); err != nil {
+		if next, err := o.Edit.Apply(r); err != nil {
 			t.Error(err)
-		} else if c, _ := next.CutOf(first[1], second[1]); next.Props.LeadOf(c) != o.Frames {
-			t.Errorf("a suggestion of %g leads %g", o.Frames, next.Props.LeadOf(c))
+		} else if c, _ := next.Reel.CutOf(first[1], second[1]); next.Reel.Props.LeadOf(c) != o.Frames {
+			t.Errorf("a suggestion of %g leads %g", o.Frames, next.Reel.Props.LeadOf(c))
 		}
 	}
 	// How far it can go is what the material holds.

@@ -59,8 +59,8 @@ func TestPrints(t *testing.T) {
 			if s := b.r.Seams()[rng.IntN(len(b.r.Seams()))]; s.Kind == reel.CutSeam {
 				edits = append(edits, &reel.SetBlend{Left: s.Left, Right: s.Right, Before: 1000, After: 1 + rng.Int64N(2000), Law: gain.Laws[rng.IntN(5)], Lean: 0.5})
 			}
-			if next, _, err := edits[rng.IntN(len(edits))].Apply(b.r); err == nil {
-				b.r = next
+			if next, err := edits[rng.IntN(len(edits))].Apply(b.r); err == nil {
+				b.r = next.Reel
 			}
 		}
 		if kept < 30 {

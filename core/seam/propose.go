@@ -100,11 +100,11 @@ func (m *Meter) proposeGain(ctx context.Context, j Judgement) (Plan, error) {
 			continue
 		}
 		e := &reel.SetClip{Clip: c.ID, GainDB: &db}
-		next, _, err := e.Apply(m.r)
+		next, err := e.Apply(m.r)
 		if err != nil {
 			continue
 		}
-		moved, err := m.elsewhere(ctx, next, c.ID, j.Seam)
+		moved, err := m.elsewhere(ctx, next.Reel, c.ID, j.Seam)
 		if err != nil {
 			return Plan{}, err
 		}
@@ -286,12 +286,12 @@ const muchSag = 3.0
 // sagOf is how far a blend that is tried would dip or swell.
 func (m *Meter) sagOf(ctx context.Context, b reel.Blend, law gain.Law) (float64, error) {
 	e := &reel.SetBlend{Left: b.Left, Right: b.Right, Before: b.Before, After: b.After, Law: law, Lean: b.Lean}
-	next, _, err := e.Apply(m.r)
+	next, err := e.Apply(m.r)
 	if err != nil {
 		return 0, nil // it is refused later, with its reason
 	}
-	then := New(next, m.open)
-	for _, s := range next.Seams() {
+	then := New(next.Reel, m.open)
+	for _, s := range next.Reel.Seams() {
 		if s.Kind != reel.CutSeam || s.Left != b.Left || s.Right != b.Right {
 			continue
 		}

@@ -27,13 +27,13 @@ func newBench(t testing.TB, rate int) *bench {
 
 func (b *bench) do(e reel.Edit) reel.ID {
 	b.t.Helper()
-	r, o, err := e.Apply(b.r)
+	done, err := e.Apply(b.r)
 	if err != nil {
 		b.t.Fatalf("%T: %v", e, err)
 	}
-	b.r = r
-	if len(o.Made) > 0 {
-		return o.Made[0]
+	b.r = done.Reel
+	if len(done.Made) > 0 {
+		return done.Made[0]
 	}
 	return 0
 }
@@ -159,7 +159,7 @@ func TestLimitsOfTheReel(t *testing.T) {
 	if is.of("room").Verdict != Mend || is.Print != was.Print || is.Step != was.Step {
 		t.Errorf("%s with limits of 2 and 3.5 dB", is.of("room").Verdict)
 	}
-	if _, _, err := (&reel.SetReel{Limits: &reel.Tolerances{Room: reel.Tolerance{Hear: 9, Mend: 4}}}).Apply(b.r); err == nil {
+	if _, err := (&reel.SetReel{Limits: &reel.Tolerances{Room: reel.Tolerance{Hear: 9, Mend: 4}}}).Apply(b.r); err == nil {
 		t.Error("limits out of order are taken")
 	}
 }

@@ -68,11 +68,11 @@ func TestAStruckSpanIsJudgedByWhatLiesUnderIt(t *testing.T) {
 	// Tone that is only tried may have the same id as other tone that was tried.
 	tried := map[string]bool{}
 	for seed := range int64(2) {
-		r, _, err := (&reel.CoverStrike{Strike: strike, Tone: &reel.Tone{Source: src, To: rate, Seed: 8 + seed}}).Apply(b.r)
+		r, err := (&reel.CoverStrike{Strike: strike, Tone: &reel.Tone{Source: src, To: rate, Seed: 8 + seed}}).Apply(b.r)
 		if err != nil {
 			t.Fatal(err)
 		}
-		tried[New(r, b.openTone).Print(s)] = true
+		tried[New(r.Reel, b.openTone).Print(s)] = true
 	}
 	if len(tried) != 2 {
 		t.Error("other tone under the same id has the same print")

@@ -43,7 +43,7 @@ func Sweep(ctx context.Context, r *reel.Reel, open mix.Open, seams []reel.Seam, 
 		if p.Edit == nil {
 			continue
 		}
-		made, _, err := p.Edit.Apply(next)
+		made, err := p.Edit.Apply(next)
 		if err != nil {
 			var no *reel.Refusal
 			if !errors.As(err, &no) {
@@ -52,7 +52,7 @@ func Sweep(ctx context.Context, r *reel.Reel, open mix.Open, seams []reel.Seam, 
 			*p = none("%s", no.Error())
 			continue
 		}
-		next = made
+		next = made.Reel
 	}
 	then := New(next, open)
 	after := map[reel.ID]map[reel.ID]reel.Seam{}

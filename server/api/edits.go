@@ -138,12 +138,12 @@ func (s *API) postDryRun(ctx context.Context, in *editInput) (out DryRun, err er
 	ctx, cancel := context.WithTimeout(ctx, answer.EditTime)
 	defer cancel()
 	out.Revision = v.Revision
-	var next *reel.Reel
+	var done *reel.Done
 	if err = s.sounds(ctx, v.ID, edit); err == nil {
 		err = s.brings(ctx, v.Reel, edit)
 	}
 	if err == nil {
-		next, out.Outcome, err = reel.Do(ctx, v.Reel, edit)
+		done, err = reel.Do(ctx, v.Reel, edit)
 	}
 	var no *reel.Refusal
 	if in.Body.Nearest && errors.As(err, &no) {
@@ -151,22 +151,22 @@ func (s *API) postDryRun(ctx context.Context, in *editInput) (out DryRun, err er
 		// as far as it can, or nothing happens.
 		out.Stops = no.Error()
 		if no.Offer != nil && reflect.TypeOf(no.Offer) == reflect.TypeOf(edit) {
-			if next, out.Outcome, err = reel.Do(ctx, v.Reel, no.Offer); err == nil {
+			if done, err = reel.Do(ctx, v.Reel, no.Offer); err == nil {
 				out.Edit, err = written(no.Offer)
 			}
 		} else {
-			next, err = v.Reel, nil
+			done, err = &reel.Done{Reel: v.Reel}, nil
 		}
 	}
 	if err == nil && in.Body.CloseUp != nil {
-		out.CloseUp, err = s.closeUp(ctx, v.ID, next, *in.Body.CloseUp)
+		out.CloseUp, err = s.closeUp(ctx, v.ID, done.Reel, *in.Body.CloseUp)
 	}
 	if err != nil {
 		return out, err
 	}
-	out.Change = reel.Diff(v.Reel, next)
+	out.Outcome, out.Change = done.Outcome, reel.Diff(v.Reel, done.Reel)
 	if in.Body.Hear {
-		out.Trial = s.trials.put(next)
+		out.Trial = s.trials.put(done.Reel)
 	}
 	return out, nil
 }

@@ -146,7 +146,7 @@ func (s *API) postList(w http.ResponseWriter, r *http.Request) {
 		}
 		out.Tracks = append(out.Tracks, one)
 	}
-	if _, _, err := edit.Apply(v.Reel); err != nil {
+	if _, err := edit.Apply(v.Reel); err != nil {
 		errors.As(err, &out.Dry)
 	}
 	answer.JSON(w, http.StatusOK, out)

@@ -88,7 +88,7 @@ func (s *API) copyReel(ctx context.Context, in *nameInput) (*Made, error) {
 	if err != nil {
 		return nil, err
 	}
-	if _, _, err = (&reel.SetReel{Name: &in.Body.Name}).Apply(v.Reel); err != nil {
+	if _, err = (&reel.SetReel{Name: &in.Body.Name}).Apply(v.Reel); err != nil {
 		return nil, err
 	}
 	id, err := s.Store.Copy(ctx, v.ID, in.Body.Name)

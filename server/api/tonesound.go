@@ -45,10 +45,10 @@ func (s *API) getTone(w http.ResponseWriter, r *http.Request) {
 	// Laid on a reel of its own, so that what is heard is what would be laid.
 	alone := &reel.Reel{Props: v.Reel.Props, NextID: v.Reel.NextID + 2, Sources: v.Reel.Sources, Tracks: []reel.Track{{ID: v.Reel.NextID, Name: "tone", Role: reel.RoomTone}}}
 	lay := &reel.LayTone{Track: v.Reel.NextID, From: 0, To: to, GainDB: db, Tone: reel.Tone{Source: reel.ID(n[0]), From: n[1], To: n[2], Seed: max(n[3], 1), Room: r.URL.Query().Get("room")}}
-	at, _, err := lay.Apply(alone)
+	at, err := lay.Apply(alone)
 	var m *mix.Mix
 	if err == nil {
-		m, err = s.mixOf(at, mix.Options{})
+		m, err = s.mixOf(at.Reel, mix.Options{})
 	}
 	if err != nil {
 		s.Fail(w, r, err)
