@@ -10,6 +10,7 @@ import (
 	"os/exec"
 	"path/filepath"
 	"strings"
+	"sync"
 	"syscall"
 	"testing"
 	"time"
@@ -80,11 +81,13 @@ func TestServerKilled(t *testing.T) {
 	env := []string{"BLENDSEAM_DSN=" + dsn}
 	cmd, url := start(t, env, "demo", "--data", data)
 	acknowledged := 0
-	go func() {
-		time.Sleep(150 * time.Millisecond)
-		_ = cmd.Process.Signal(syscall.SIGKILL)
-	}()
+	kill := sync.OnceFunc(func() {
+		time.AfterFunc(30*time.Millisecond, func() { _ = cmd.Process.Signal(syscall.SIGKILL) })
+	})
 	for i := 0; ; i++ {
+		if acknowledged == 3 { // however slow the machine is, it comes in the midst of edits
+			kill()
+		}
 		status, err := post(url+"/api/v1/reels/1/edits", fmt.Sprintf(`{"base":%d,"edit":{"do":"setTrack","with":{"track":8,"gainDB":%d}}}`, i+1, -(i%30)-1))
 		if err != nil || status != 200 {
 			break
