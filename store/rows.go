@@ -133,19 +133,6 @@ func (b bedText) Scan(v any) error {
 	return json.Unmarshal(text, b.bed)
 }
 
-// fadeRow is the fade of one end of a clip.
-type fadeRow struct {
-	clip reel.ID
-	side reel.End
-	reel.Fade
-}
-
-var fades = table[fadeRow]{
-	"fades", []string{"clip", "side", "length", "shape", "bend"},
-	func(f fadeRow) []any { return []any{f.clip, f.side, f.Length, f.Shape, f.Bend} },
-	func(f *fadeRow) []any { return []any{&f.clip, &f.side, &f.Length, &f.Shape, &f.Bend} },
-}
-
 // read gives all rows of a reel, by id.
 func (t table[T]) read(ctx context.Context, q querier, reelID int64) ([]T, error) {
 	rows, err := q.QueryContext(ctx, "SELECT "+strings.Join(t.columns, ", ")+" FROM "+t.name+" WHERE reel_id = ? ORDER BY "+t.columns[0], reelID)
@@ -221,46 +208,10 @@ func readVersion(ctx context.Context, q querier, id int64) (Version, error) {
 	if err := json.Unmarshal(limits, &p.Limits); err != nil {
 		return v, err
 	}
-	if r.Tracks, err = tracks.read(ctx, q, id); err != nil {
-		return v, err
-	}
-	if r.Sources, err = sources.read(ctx, q, id); err != nil {
-		return v, err
-	}
-	if r.Clips, err = clips.read(ctx, q, id); err != nil {
-		return v, err
-	}
-	ends, err := fades.read(ctx, q, id)
-	if err != nil {
-		return v, err
-	}
-	for i := range r.Clips {
-		r.Clips[i].FadeIn, r.Clips[i].FadeOut = reel.NoFade, reel.NoFade
-		for ; len(ends) > 0 && ends[0].clip <= r.Clips[i].ID; ends = ends[1:] {
-			if ends[0].clip < r.Clips[i].ID {
-				continue
-			}
-			if ends[0].side == reel.Head {
-				r.Clips[i].FadeIn = ends[0].Fade
-			} else {
-				r.Clips[i].FadeOut = ends[0].Fade
-			}
+	for _, k := range kinds {
+		if err := k.read(ctx, q, id, r); err != nil {
+			return v, err
 		}
-	}
-	if r.Blends, err = blends.read(ctx, q, id); err != nil {
-		return v, err
-	}
-	if r.Strikes, err = strikes.read(ctx, q, id); err != nil {
-		return v, err
-	}
-	if r.Swatches, err = swatches.read(ctx, q, id); err != nil {
-		return v, err
-	}
-	if r.Markers, err = markers.read(ctx, q, id); err != nil {
-		return v, err
-	}
-	if r.Ties, err = ties.read(ctx, q, id); err != nil {
-		return v, err
 	}
 	v.Undo, v.Redo, err = readLine(ctx, q, id)
 	return v, err

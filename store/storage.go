@@ -39,10 +39,8 @@ func (s *Store) purge(ctx context.Context, id int64, before time.Time) error {
 	if err := tx.QueryRowContext(ctx, "SELECT COUNT(*) FROM reels WHERE id = ? AND removed_at < ? FOR UPDATE", id, before.UTC()).Scan(&n); err != nil || n == 0 {
 		return err
 	}
-	for _, t := range []string{"ties", "blends", "strikes", "fades", "swatches", "markers", "clips", "sources", "tracks"} {
-		if _, err := tx.ExecContext(ctx, "DELETE FROM "+t+" WHERE reel_id = ?", id); err != nil {
-			return err
-		}
+	if err := clearTables(ctx, tx, id); err != nil {
+		return err
 	}
 	if _, err := tx.ExecContext(ctx, "DELETE FROM reels WHERE id = ?", id); err != nil {
 		return err

@@ -141,10 +141,8 @@ func mend(ctx context.Context, q querier, v Version, r replayed) (bool, error) {
 		return false, nil
 	}
 	// Whatever lies in the tables makes way.
-	for _, t := range []string{"ties", "blends", "strikes", "fades", "swatches", "markers", "clips", "sources", "tracks"} {
-		if _, err := q.ExecContext(ctx, "DELETE FROM "+t+" WHERE reel_id = ?", v.ID); err != nil {
-			return false, err
-		}
+	if err := clearTables(ctx, q, v.ID); err != nil {
+		return false, err
 	}
 	whole := reel.Diff(&reel.Reel{}, to)
 	if err := writeChange(ctx, q, v.ID, whole, &reel.Reel{}); err != nil {

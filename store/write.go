@@ -9,27 +9,6 @@ import (
 	"blendseam/core/reel"
 )
 
-// writer writes the rows of one kind of thing to what a change leaves.
-type writer struct {
-	put, remove func(context.Context, querier, int64) error
-}
-
-func writerOf[T any](t table[T], pairs []reel.Pair[T], id func(T) reel.ID) writer {
-	var gone []reel.ID
-	var there []T
-	for _, p := range pairs {
-		if p.After == nil {
-			gone = append(gone, id(*p.Before))
-		} else {
-			there = append(there, *p.After)
-		}
-	}
-	return writer{
-		func(ctx context.Context, q querier, reelID int64) error { return t.put(ctx, q, reelID, there) },
-		func(ctx context.Context, q querier, reelID int64) error { return t.remove(ctx, q, reelID, gone) },
-	}
-}
-
 // writeChange brings the tables from the reel as it was to what the change
 // leaves.
 func writeChange(ctx context.Context, q querier, reelID int64, c reel.Change, before *reel.Reel) error {
@@ -50,24 +29,17 @@ func writeChange(ctx context.Context, q querier, reelID int64, c reel.Change, be
 		return err
 	}
 	// What others point to is put before them, and goes after them.
-	kinds := []writer{
-		writerOf(tracks, c.Tracks, func(t reel.Track) reel.ID { return t.ID }),
-		writerOf(sources, c.Sources, func(s reel.Source) reel.ID { return s.ID }),
-		writerOf(clips, c.Clips, func(c reel.Clip) reel.ID { return c.ID }),
-		fadeWriter(c.Clips),
-		writerOf(strikes, c.Strikes, func(s reel.Strike) reel.ID { return s.ID }),
-		writerOf(swatches, c.Swatches, func(s reel.Swatch) reel.ID { return s.ID }),
-		writerOf(markers, c.Markers, func(m reel.Marker) reel.ID { return m.ID }),
-		writerOf(ties, c.Ties, func(t reel.Tie) reel.ID { return t.ID }),
-		writerOf(blends, c.Blends, func(b reel.Blend) reel.ID { return b.ID }),
-	}
+	var writers []writer
 	for _, k := range kinds {
-		if err := k.put(ctx, q, reelID); err != nil {
+		writers = append(writers, k.writer(c))
+	}
+	for _, w := range writers {
+		if err := w.put(ctx, q, reelID); err != nil {
 			return err
 		}
 	}
-	for _, k := range slices.Backward(kinds) {
-		if err := k.remove(ctx, q, reelID); err != nil {
+	for _, w := range slices.Backward(writers) {
+		if err := w.remove(ctx, q, reelID); err != nil {
 			return err
 		}
 	}
@@ -114,49 +86,4 @@ func runs(moved []reel.ID, clips []reel.Clip) []run {
 		moved = moved[1:]
 	}
 	return out
-}
-
-// fadeWriter keeps a row for each fade that differs from no fade at all.
-func fadeWriter(pairs []reel.Pair[reel.Clip]) writer {
-	var there []fadeRow
-	stale := map[reel.End][]reel.ID{}
-	for _, p := range pairs {
-		var was, is reel.Clip
-		was.FadeIn, was.FadeOut, is.FadeIn, is.FadeOut = reel.NoFade, reel.NoFade, reel.NoFade, reel.NoFade
-		if p.Before != nil {
-			was = *p.Before
-		}
-		if p.After != nil {
-			is = *p.After
-		}
-		for _, end := range []struct {
-			side    reel.End
-			was, is reel.Fade
-		}{{reel.Head, was.FadeIn, is.FadeIn}, {reel.Tail, was.FadeOut, is.FadeOut}} {
-			switch {
-			case end.was == end.is:
-			case end.is == reel.NoFade:
-				stale[end.side] = append(stale[end.side], was.ID)
-			default:
-				there = append(there, fadeRow{is.ID, end.side, end.is})
-			}
-		}
-	}
-	return writer{
-		func(ctx context.Context, q querier, reelID int64) error { return fades.put(ctx, q, reelID, there) },
-		func(ctx context.Context, q querier, reelID int64) error {
-			for side, ids := range stale {
-				for part := range slices.Chunk(ids, batch) {
-					args := []any{reelID, side}
-					for _, id := range part {
-						args = append(args, id)
-					}
-					if _, err := q.ExecContext(ctx, "DELETE FROM fades WHERE reel_id = ? AND side = ? AND clip IN (?"+strings.Repeat(", ?", len(part)-1)+")", args...); err != nil {
-						return err
-					}
-				}
-			}
-			return nil
-		},
-	}
 }

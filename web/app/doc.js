@@ -2,7 +2,7 @@
 // that edits make here and elsewhere.
 
 import { Problem, away, get, insist, send } from "./api.js";
-import { apply, byClip, lanesOf, lay } from "./laid.js";
+import { byClip, copied, lanesOf, lay, thingsOf } from "./laid.js";
 import { listen } from "./line.js";
 import { notice } from "./notices.js";
 import { SeamList } from "./seamlist.js";
@@ -18,24 +18,17 @@ export class Doc extends SeamList {
     super(id);
     /** @type {Props} */
     this.props = { name: "", sampleRate: 48000, frameRate: { num: 25, den: 1, drop: false }, startFrame: 0 };
-    /** @type {Map<number, Track>} */
-    this.tracks = new Map();
-    /** @type {Map<number, Source>} */
-    this.sources = new Map();
-    /** @type {Map<number, Clip>} */
-    this.clips = new Map();
-    /** @type {Map<number, Blend>} */
-    this.blends = new Map();
-    /** @type {Map<number, Marker>} */
-    this.markers = new Map();
-    /** @type {Map<number, Strike>} */
-    this.strikes = new Map();
+    const none = thingsOf(null);
+    this.tracks = none.tracks;
+    this.sources = none.sources;
+    this.clips = none.clips;
+    this.blends = none.blends;
+    this.markers = none.markers;
+    this.strikes = none.strikes;
+    this.swatches = none.swatches;
+    this.ties = none.ties;
     /** @type {Map<number, Strike[]>} by clip */
     this.struck = new Map();
-    /** @type {Map<number, Swatch>} */
-    this.swatches = new Map();
-    /** @type {Map<number, Tie>} */
-    this.ties = new Map();
     this.undoLabel = "";
     this.redoLabel = "";
     this.saving = 0;
@@ -65,19 +58,11 @@ export class Doc extends SeamList {
     const [v, list] = await Promise.all([/** @type {Promise<Version>} */ (get(`/reels/${this.id}`)), get(`/reels/${this.id}/seams`)]);
     // An edit that was told of while the answers were on their way is newer than they are.
     if (v.uid === this.uid && v.revision < this.revision) return this.readSeams();
-    const map = (/** @type {any[] | null} */ list) => new Map((list ?? []).map((t) => [t.id, t]));
     this.revision = v.revision;
     this.uid = v.uid;
     this.props = v.reel.props;
-    this.tracks = map(v.reel.tracks);
-    this.sources = map(v.reel.sources);
-    this.clips = map(v.reel.clips);
-    this.blends = map(v.reel.blends);
-    this.markers = map(v.reel.markers);
-    this.strikes = map(v.reel.strikes ?? null);
+    Object.assign(this, thingsOf(v.reel));
     this.struck = byClip(this.strikes);
-    this.swatches = map(v.reel.swatches ?? null);
-    this.ties = map(v.reel.ties ?? null);
     this.undoLabel = v.undo;
     this.redoLabel = v.redo;
     this.lanes = lanesOf(this.clips);
@@ -87,15 +72,7 @@ export class Doc extends SeamList {
 
   /** What would lie on the tracks after a change. @param {Change} change @returns {Laid} */
   after(change) {
-    const lie = {
-      clips: new Map(this.clips),
-      blends: new Map(this.blends),
-      markers: new Map(this.markers),
-      strikes: new Map(this.strikes),
-      struck: this.struck,
-      ties: new Map(this.ties),
-      lanes: this.lanes,
-    };
+    const lie = { ...copied(this), struck: this.struck, lanes: this.lanes };
     lay(lie, change);
     return lie;
   }
@@ -207,9 +184,6 @@ export class Doc extends SeamList {
     }
     this.revision = c.revision;
     if (c.change.props?.after) this.props = c.change.props.after;
-    apply(this.tracks, c.change.tracks);
-    apply(this.sources, c.change.sources);
-    apply(this.swatches, c.change.swatches);
     lay(this, c.change);
     this.undoLabel = c.undo;
     this.redoLabel = c.redo;

@@ -1,11 +1,25 @@
 // What lies on the tracks, and what a change makes of it.
 
+/** The kinds of things that a reel keeps, by where it and its changes keep them. */
+const kinds = /** @type {const} */ (["tracks", "sources", "clips", "blends", "markers", "strikes", "swatches", "ties"]);
+
+/** The things of a reel by their ids. @param {Version["reel"] | null} reel @returns {Things} */
+export function thingsOf(reel) {
+  const lists = /** @type {Record<string, {id: number}[] | null | undefined>} */ (reel ?? {});
+  return /** @type {any} */ (Object.fromEntries(kinds.map((k) => [k, new Map((lists[k] ?? []).map((t) => [t.id, t]))])));
+}
+
+/** The same things, to be changed on their own. @param {Things} of @returns {Things} */
+export function copied(of) {
+  return /** @type {any} */ (Object.fromEntries(kinds.map((k) => [k, new Map(/** @type {Map<number, unknown>} */ (of[k]))])));
+}
+
 /**
  * @template {{id: number}} T
  * @param {Map<number, T>} things
  * @param {Pair<T>[] | undefined} pairs
  */
-export function apply(things, pairs) {
+function apply(things, pairs) {
   for (const p of pairs ?? []) {
     if (p.after) things.set(p.after.id, p.after);
     else if (p.before) things.delete(p.before.id);
@@ -18,20 +32,14 @@ export function apply(things, pairs) {
  * @param {Change} change
  */
 export function lay(lie, change) {
-  apply(lie.clips, change.clips);
+  for (const k of kinds) apply(/** @type {Map<number, any>} */ (lie[k]), change[k]);
   for (const s of change.shifts ?? []) {
     for (const id of s.clips) {
       const c = lie.clips.get(id);
       if (c) lie.clips.set(id, { ...c, start: c.start + s.by });
     }
   }
-  apply(lie.blends, change.blends);
-  apply(lie.markers, change.markers);
-  apply(lie.ties, change.ties);
-  if (change.strikes) {
-    apply(lie.strikes, change.strikes);
-    lie.struck = byClip(lie.strikes);
-  }
+  if (change.strikes) lie.struck = byClip(lie.strikes);
   if (change.clips || change.shifts) lie.lanes = lanesOf(lie.clips);
 }
 
