@@ -3,7 +3,6 @@ import { defineConfig } from "@playwright/test";
 export default defineConfig({
   testDir: ".",
   testMatch: "*.spec.mjs",
-  testMatch: "*.spec.mjs",
   globalSetup: "./setup.mjs",
   outputDir: "./results",
   timeout: 60_000,
