@@ -45,6 +45,7 @@ type Asset struct {
 // kinds are the files that are sent, by ending.
 var kinds = map[string]string{
 	".css": "text/css; charset=utf-8", ".js": "text/javascript; charset=utf-8", ".woff2": "font/woff2", ".svg": "image/svg+xml",
+	".map": "application/json",
 }
 
 // Open reads a site. A fresh one is read anew whenever a page is asked for, so
@@ -71,17 +72,27 @@ func (s *Site) read() (*edition, error) {
 		if err != nil {
 			return err
 		}
-		sum := sha256.Sum256(body)
-		all.Write(sum[:])
-		e.files[name] = Asset{body, kind, `"` + hex.EncodeToString(sum[:8]) + `"`}
+		all.Write(e.add(name, body))
 		return nil
 	})
 	if err != nil {
 		return nil, err
 	}
 	e.stamp = hex.EncodeToString(all.Sum(nil)[:6])
+	if !s.fresh {
+		if err := e.bundle(s.fsys); err != nil {
+			return nil, err
+		}
+	}
 	e.pages, err = e.parse(s.fsys)
 	return e, err
+}
+
+// add puts a file among those that a browser can ask for and gives its sum.
+func (e *edition) add(name string, body []byte) []byte {
+	sum := sha256.Sum256(body)
+	e.files[name] = Asset{body, kinds[path.Ext(name)], `"` + hex.EncodeToString(sum[:8]) + `"`}
+	return sum[:]
 }
 
 // edition is the newest reading.
@@ -96,6 +107,17 @@ func (s *Site) edition() (*edition, error) {
 		s.now = e
 	}
 	return s.now, nil
+}
+
+// Stamp names the reading of all files that is sent now: an address that
+// carries it never means another file.
+func (s *Site) Stamp() string {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if s.fresh {
+		return ""
+	}
+	return s.now.stamp
 }
 
 // Asset is a file by its path, such as "app/bench.js".

@@ -24,7 +24,7 @@ func Handler(site *web.Site) http.HandlerFunc {
 		h.Set("Content-Type", f.Kind)
 		h.Set("ETag", f.Tag)
 		h.Set("Cache-Control", "no-cache")
-		if strings.HasSuffix(r.URL.Path, ".woff2") {
+		if v := r.URL.Query().Get("v"); strings.HasSuffix(r.URL.Path, ".woff2") || v != "" && v == site.Stamp() {
 			h.Set("Cache-Control", "public, max-age=31536000, immutable")
 		}
 		http.ServeContent(w, r, "", time.Time{}, bytes.NewReader(f.Body))

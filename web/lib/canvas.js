@@ -1,9 +1,24 @@
 // What all canvases share.
 
-/** Draws what is dirty, once a frame. @param {{dirty: boolean, draw: () => void}} view */
+/** @typedef {{dirty: boolean, draw: () => void, redraw: () => void}} View */
+
+/** @type {View | null} */
+let drawing = null;
+
+/** The view that is being drawn, so that what it lacks can tell it when it comes. */
+export const drawn = () => drawing;
+
+/** Draws what is dirty, once a frame. @param {View} view */
 export function paint(view) {
   const frame = () => {
-    if (view.dirty) view.draw();
+    if (view.dirty) {
+      drawing = view;
+      try {
+        view.draw();
+      } finally {
+        drawing = null;
+      }
+    }
     requestAnimationFrame(frame);
   };
   requestAnimationFrame(frame);

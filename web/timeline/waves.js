@@ -1,6 +1,7 @@
 // Waveforms: fetches overviews and samples in tiles, and draws them.
 
 import { bytes } from "../app/api.js";
+import { drawn } from "../lib/canvas.js";
 
 const baseBucket = 64,
   levelStep = 4,
@@ -37,13 +38,15 @@ export const waveOf = (src, channel, reel) => ({
 export class Waves {
   /**
    * @param {number} rate
-   * @param {() => void} arrived called when something came that was missing
+   * @param {() => void} arrived called when something came that was missing outside of the drawing of a view
    */
   constructor(rate, arrived) {
     this.rate = rate;
     this.arrived = arrived;
     /** @type {Map<string, Int16Array | Float32Array | null>} */
     this.tiles = new Map();
+    /** @type {Map<string, Set<import("../lib/canvas.js").View | null>>} who draws with a tile that is on its way */
+    this.asked = new Map();
     /** @type {(() => Promise<void>)[]} */
     this.waiting = [];
     this.busy = 0;
@@ -69,24 +72,38 @@ export class Waves {
    */
   tile(address, read) {
     const known = this.tiles.get(address);
+    if (known === null) this.asked.get(address)?.add(drawn());
     if (known !== undefined) {
       this.tiles.delete(address); // to the young end
       this.tiles.set(address, known);
       return known;
     }
     this.tiles.set(address, null);
+    this.asked.set(address, new Set([drawn()]));
     this.waiting.push(() =>
       bytes(address).then(
         (b) => {
           this.tiles.set(address, read(b));
-          this.arrived();
+          this.tell(address);
         },
-        () => void this.tiles.delete(address),
+        () => {
+          this.tiles.delete(address);
+          this.asked.delete(address);
+        },
       ),
     );
     this.pump();
     if (this.tiles.size > keep) this.tiles.delete(/** @type {string} */ (this.tiles.keys().next().value));
     return null;
+  }
+
+  /** Has those drawn anew that lacked a tile. @param {string} address */
+  tell(address) {
+    for (const view of this.asked.get(address) ?? []) {
+      if (view) view.redraw();
+      else this.arrived();
+    }
+    this.asked.delete(address);
   }
 
   /** @param {Wave} w @param {number} level @param {number} n */
