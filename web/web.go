@@ -72,7 +72,8 @@ func (s *Site) read() (*edition, error) {
 		if err != nil {
 			return err
 		}
-		all.Write(e.add(name, body))
+		sum := e.add(name, body)
+		all.Write(sum[:])
 		return nil
 	})
 	if err != nil {
@@ -88,11 +89,17 @@ func (s *Site) read() (*edition, error) {
 	return e, err
 }
 
-// add puts a file among those that a browser can ask for and gives its sum.
-func (e *edition) add(name string, body []byte) []byte {
+// assetOf is a file as it is sent, and its sum.
+func assetOf(name string, body []byte) (Asset, [sha256.Size]byte) {
 	sum := sha256.Sum256(body)
-	e.files[name] = Asset{body, kinds[path.Ext(name)], `"` + hex.EncodeToString(sum[:8]) + `"`}
-	return sum[:]
+	return Asset{body, kinds[path.Ext(name)], `"` + hex.EncodeToString(sum[:8]) + `"`}, sum
+}
+
+// add puts a file among those that a browser can ask for and gives its sum.
+func (e *edition) add(name string, body []byte) [sha256.Size]byte {
+	a, sum := assetOf(name, body)
+	e.files[name] = a
+	return sum
 }
 
 // edition is the newest reading.
@@ -122,11 +129,14 @@ func (s *Site) Stamp() string {
 
 // Asset is a file by its path, such as "app/bench.js".
 func (s *Site) Asset(name string) (Asset, bool) {
-	if s.fresh {
-		_, _ = s.edition()
-	}
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	a, ok := s.now.files[name]
+	if !s.fresh {
+		return a, ok
+	}
+	if body, err := fs.ReadFile(s.fsys, name); ok && err == nil { // as it is now
+		a, _ = assetOf(name, body)
+	}
 	return a, ok
 }

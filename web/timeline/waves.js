@@ -9,6 +9,8 @@ const baseBucket = 64,
 const tileBuckets = 4096,
   tileSamples = 16384,
   keep = 900;
+/** Shapes of waves that are kept: those of what is in sight, and of where one came from. */
+const keepShapes = 600;
 /** Requests under way at a time: the others of a browser's few are for the sound. */
 const together = 3;
 
@@ -50,6 +52,8 @@ export class Waves {
     /** @type {(() => Promise<void>)[]} */
     this.waiting = [];
     this.busy = 0;
+    /** @type {Map<string, {peaks: Path2D, body: Path2D}>} as they are filled again and again while nothing but marks changes */
+    this.shapes = new Map();
   }
 
   /** Fetches what waits, the last wanted first. */
@@ -153,7 +157,34 @@ export class Waves {
 
   /** @param {CanvasRenderingContext2D} g @param {Wave} w @param {{from: number, perPixel: number, x: number, width: number, mid: number, half: number, gain?: number, colour: string, body?: number}} o */
   drawBuckets(g, w, o) {
-    let level = 0;
+    const { peaks, body } = this.shape(w, o),
+      alpha = g.globalAlpha;
+    g.save();
+    g.translate(o.x, o.mid);
+    g.fillStyle = o.colour;
+    g.globalAlpha = alpha * 0.55;
+    g.fill(peaks);
+    g.globalAlpha = alpha * (o.body ?? 1);
+    g.fill(body);
+    g.restore();
+  }
+
+  /** The areas of peaks and of power from the left, about a middle of 0. @param {Wave} w @param {{from: number, perPixel: number, width: number, half: number, gain?: number}} o */
+  shape(w, o) {
+    const key = [w.recording, w.grown, w.of, w.channel, o.from, o.perPixel, o.width, o.half, o.gain].join(" ");
+    let shape = this.shapes.get(key);
+    if (shape) return shape;
+    const made = this.shaped(w, o);
+    shape = made.shape;
+    if (made.whole) this.shapes.set(key, shape);
+    if (this.shapes.size > keepShapes) this.shapes.delete(/** @type {string} */ (this.shapes.keys().next().value));
+    return shape;
+  }
+
+  /** @param {Wave} w @param {{from: number, perPixel: number, width: number, half: number, gain?: number}} o */
+  shaped(w, o) {
+    let level = 0,
+      whole = true;
     while (level + 1 < levels && bucketOf(level + 1) <= o.perPixel) level++;
     const size = bucketOf(level),
       gain = (o.gain ?? 1) * o.half,
@@ -178,6 +209,7 @@ export class Waves {
         if (no !== tileNo) {
           tileNo = no;
           tile = this.buckets(w, level, no);
+          whole &&= !!tile;
         }
         const at = 3 * (k - no * tileBuckets);
         if (!tile || at >= tile.length) continue;
@@ -192,13 +224,9 @@ export class Waves {
       rms[x] = n ? Math.sqrt(power / n) / 32767 : 0;
     }
     const clamp = (/** @type {number} */ v) => Math.min(Math.max(v * gain, -o.half), o.half);
-    g.fillStyle = o.colour;
-    const alpha = g.globalAlpha;
-    g.globalAlpha = alpha * 0.55;
-    outline(g, o, (x) => [clamp(high[x]), clamp(low[x])]);
-    g.globalAlpha = alpha * (o.body ?? 1);
-    outline(g, o, (x) => [clamp(rms[x]), clamp(-rms[x])]);
-    g.globalAlpha = alpha;
+    const peaks = outline(o.width, (x) => [clamp(high[x]), clamp(low[x])]),
+      body = outline(o.width, (x) => [clamp(rms[x]), clamp(-rms[x])]);
+    return { shape: { peaks, body }, whole };
   }
 
   /** @param {CanvasRenderingContext2D} g @param {Wave} w @param {{from: number, perPixel: number, x: number, width: number, mid: number, half: number, gain?: number, colour: string}} o */
@@ -237,14 +265,13 @@ export class Waves {
 }
 
 /**
- * Fills the area between two lines, at least a hair thick.
- * @param {CanvasRenderingContext2D} g
- * @param {{x: number, width: number, mid: number}} o
+ * The area between two lines, at least a hair thick.
+ * @param {number} width
  * @param {(x: number) => [number, number]} at heights above the middle
  */
-function outline(g, o, at) {
-  g.beginPath();
-  for (let x = 0; x < o.width; x++) g.lineTo(o.x + x, o.mid - Math.max(at(x)[0], 0.4));
-  for (let x = o.width - 1; x >= 0; x--) g.lineTo(o.x + x, o.mid - Math.min(at(x)[1], -0.4));
-  g.fill();
+function outline(width, at) {
+  const p = new Path2D();
+  for (let x = 0; x < width; x++) p.lineTo(x, -Math.max(at(x)[0], 0.4));
+  for (let x = width - 1; x >= 0; x--) p.lineTo(x, -Math.min(at(x)[1], -0.4));
+  return p;
 }
