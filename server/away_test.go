@@ -35,6 +35,7 @@ func TestTheDatabaseGoesAway(t *testing.T) {
 	defer events.Body.Close()
 	go func() {
 		lines := bufio.NewScanner(events.Body)
+		lines.Buffer(nil, 1<<22) // a list of seams is one line
 		for lines.Scan() {
 			told.Store(lines.Text(), true)
 		}

@@ -29,11 +29,12 @@ func Do(ctx context.Context, r *Reel, e Edit) (*Done, error) {
 	// What is offered instead has to work, whatever numbers led to it.
 	var no *Refusal
 	if errors.As(err, &no) && no.Offer != nil {
+		own := *no
+		own.Take = r.Props.take(no.Offer)
 		if _, wrong := perform(ctx, r, no.Offer); wrong != nil {
-			own := *no
-			own.Offer = nil
-			err = &own
+			own.Offer, own.Take = nil, ""
 		}
+		err = &own
 	}
 	return done, err
 }

@@ -7,6 +7,15 @@ import (
 
 // say writes a length as an editor wants to hear it: in seconds and frames.
 func (p Props) say(samples int64) string {
+	text := p.span(samples)
+	if sec := float64(samples) / float64(p.SampleRate); sec < 0.001 {
+		return text
+	}
+	return fmt.Sprintf("%s (%.1f frames)", text, p.frames(samples))
+}
+
+// span writes a length in time alone, as for the label of a button.
+func (p Props) span(samples int64) string {
 	sec := float64(samples) / float64(p.SampleRate)
 	switch {
 	case samples == 0:
@@ -14,10 +23,9 @@ func (p Props) say(samples int64) string {
 	case sec < 0.001:
 		return count(int(samples), "sample")
 	case sec < 1:
-		return fmt.Sprintf("%.0f ms (%.1f frames)", sec*1000, p.frames(samples))
-	default:
-		return fmt.Sprintf("%.2f s (%.1f frames)", sec, p.frames(samples))
+		return fmt.Sprintf("%.0f ms", sec*1000)
 	}
+	return fmt.Sprintf("%.2f s", sec)
 }
 
 func (p Props) frames(samples int64) float64 {

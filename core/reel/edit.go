@@ -54,6 +54,7 @@ type Refusal struct {
 	Reason   string `json:"reason"`             // what stands in the way
 	Possible string `json:"possible,omitempty"` // what would work
 	Offer    Edit   `json:"-"`                  // an edit that would work, nearest to what was wanted
+	Take     string `json:"take,omitempty"`     // what is done by taking the offer, in words
 	Limit    int64  `json:"limit,omitempty"`    // the largest length that fits, the furthest move, or the nearest free place, in samples
 }
 

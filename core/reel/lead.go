@@ -114,9 +114,9 @@ func LeadWords(frames float64) string {
 	return word + " " + text + " " + map[bool]string{true: "frame", false: "frames"}[text == "1"]
 }
 
-// LeadOf is by how many frames the sound of a picture cut leads; negative where
+// leadOf is by how many frames the sound of a picture cut leads; negative where
 // it lags. What rounding comes to is none.
-func (p Props) LeadOf(c PictureCut) float64 {
+func (p Props) leadOf(c PictureCut) float64 {
 	if max(c.Lag, -c.Lag) <= slack {
 		return 0
 	}
@@ -161,7 +161,7 @@ func (e *Lead) one(r *Reel, s SoundCut, shots *shotIndex) (*Done, error) {
 			at := cut.At + cut.Lag + no.Limit
 			n := p.nearest(cut.At) - p.nearest(at)
 			for _, f := range []int64{n, n - 1, n + 1} {
-				if most.Frames = float64(f); nearer(most.Frames, e.Frames, p.LeadOf(cut)) && most.works(r) {
+				if most.Frames = float64(f); nearer(most.Frames, e.Frames, cut.Lead) && most.works(r) {
 					no.Offer = &most
 					no.Possible = "At most it " + LeadWords(most.Frames) + "."
 					if f == 0 {

@@ -60,8 +60,8 @@ func TestLeadIsExact(t *testing.T) {
 				}
 			}
 			at, ok := led.CutOf(sounds[0], sounds[1])
-			if !ok || led.Props.LeadOf(at) != n {
-				t.Fatalf("%s: a lead of %g reads %g", rate, n, led.Props.LeadOf(at))
+			if !ok || at.Lead != n {
+				t.Fatalf("%s: a lead of %g reads %g", rate, n, at.Lead)
 			}
 			if back := mustApply(t, led, &Lead{Cuts: []SoundCut{cut}}); !same(back, r) {
 				t.Fatalf("%s, %g: straight again is not as it was", rate, n)
@@ -153,8 +153,8 @@ func TestTies(t *testing.T) {
 		t.Errorf("rolled to %d and %d", start(rolled, shots[1]), start(rolled, sounds[1]))
 	}
 	alone := mustApply(t, r, &Roll{Left: shots[0], Right: shots[1], By: frame(9)})
-	if at, _ := alone.CutOf(sounds[0], sounds[1]); alone.Props.LeadOf(at) != 9 {
-		t.Errorf("rolling the picture alone leads %g", alone.Props.LeadOf(at))
+	if at, _ := alone.CutOf(sounds[0], sounds[1]); at.Lead != 9 {
+		t.Errorf("rolling the picture alone leads %g", at.Lead)
 	}
 	// A split of both parts the tie with them.
 	parted := mustApply(t, r, &Split{Clips: []ID{shots[0]}, At: frame(50), Tied: true})

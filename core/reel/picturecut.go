@@ -12,6 +12,10 @@ type PictureCut struct {
 	Left  ID    `json:"left"`  // outgoing shot
 	Right ID    `json:"right"` // incoming shot
 	Lag   int64 `json:"lag"`   // the sound cuts so many samples after the picture; negative where it leads
+	// Lead is by how many frames the sound leads, negative where it lags, and
+	// Words say so; none where the sound is cut with the picture.
+	Lead  float64 `json:"lead"`
+	Words string  `json:"words"`
 }
 
 // furthest is how far from its picture cut the end of a sound can lie and still
@@ -59,6 +63,16 @@ func (r *Reel) shotIndex() *shotIndex {
 // of is the picture cut that a seam belongs to: the one between the shots that
 // its clips are tied to, or the one that lies at the same place.
 func (x *shotIndex) of(s Seam) (PictureCut, bool) {
+	c, ok := x.cutOf(s)
+	if ok {
+		if c.Lead = x.r.Props.leadOf(c); c.Lead != 0 {
+			c.Words = LeadWords(c.Lead)
+		}
+	}
+	return c, ok
+}
+
+func (x *shotIndex) cutOf(s Seam) (PictureCut, bool) {
 	if x == nil || s.Kind == StruckSeam {
 		return PictureCut{}, false
 	}

@@ -1,5 +1,7 @@
 package reel
 
+import "slices"
+
 // Roll moves the cut between two clips that meet: both edges at once, so that
 // nothing else moves.
 type Roll struct {
@@ -20,11 +22,19 @@ func (e *Roll) Apply(r *Reel) (*Done, error) {
 	if err != nil {
 		return nil, err
 	}
-	if left, _ := r.Clip(e.Left); !r.shows(left) {
-		if cut, ok := did.Reel.CutOf(e.Left, e.Right); ok {
-			did.Says = append([]string{"sound " + LeadWords(r.Props.LeadOf(cut))}, did.Says...)
+	sounds := []SoundCut{{e.Left, e.Right}}
+	if left, _ := did.Reel.Clip(e.Left); r.shows(left) {
+		right, _ := did.Reel.Clip(e.Right)
+		sounds = did.Reel.cutsAlong(left, right)
+	}
+	var says []string
+	for _, s := range sounds {
+		if cut, ok := did.Reel.CutOf(s.Left, s.Right); ok {
+			says = append(says, "sound "+LeadWords(cut.Lead))
 		}
 	}
+	slices.Sort(says)
+	did.Says = append(slices.Compact(says), did.Says...)
 	return did, nil
 }
 

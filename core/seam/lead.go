@@ -60,7 +60,7 @@ func (m *Meter) Leads(ctx context.Context, whole *reel.Reel, s reel.Seam) (Split
 		return out, fmt.Errorf("the seam belongs to no picture cut")
 	}
 	p := whole.Props
-	out.Frames = p.LeadOf(s.Cut)
+	out.Frames = s.Cut.Lead
 	cut := reel.SoundCut{Left: s.Left, Right: s.Right}
 	out.MostLead, out.MostLag = furthest(whole, cut, out.Frames, 1), -furthest(whole, cut, out.Frames, -1)
 	frame := float64(p.SampleRate) * float64(p.FrameRate.Den) / float64(p.FrameRate.Num)

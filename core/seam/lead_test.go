@@ -105,8 +105,8 @@ func TestSuggestionsFindTheWords(t *testing.T) {
 		}
 		if next, err := o.Edit.Apply(r); err != nil {
 			t.Error(err)
-		} else if c, _ := next.Reel.CutOf(first[1], second[1]); next.Reel.Props.LeadOf(c) != o.Frames {
-			t.Errorf("a suggestion of %g leads %g", o.Frames, next.Reel.Props.LeadOf(c))
+		} else if c, _ := next.Reel.CutOf(first[1], second[1]); c.Lead != o.Frames {
+			t.Errorf("a suggestion of %g leads %g", o.Frames, c.Lead)
 		}
 	}
 	// How far it can go is what the material holds.

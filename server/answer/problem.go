@@ -30,6 +30,7 @@ type Problem struct {
 	Kind     string          `json:"kind,omitempty"`     // a stable word for programs
 	Possible string          `json:"possible,omitempty"` // what would work
 	Offer    json.RawMessage `json:"offer,omitempty"`    // an edit that would work
+	Take     string          `json:"take,omitempty"`     // what the offer does, as the label of a button
 	Limit    int64           `json:"limit,omitempty"`    // samples
 }
 
@@ -172,6 +173,7 @@ func (s *Answers) Of(err error, asked string) Problem {
 		p = Problem{Status: http.StatusUnprocessableEntity, Title: "Not possible", Kind: "refused", Detail: no.Error(), Possible: no.Possible, Limit: no.Limit}
 		if no.Offer != nil {
 			p.Offer, _ = reel.Encode(no.Offer)
+			p.Take = no.Take
 		}
 	case errors.As(err, &stale):
 		p = Problem{Status: http.StatusConflict, Title: "Changed since", Kind: "conflict", Detail: stale.Error()}

@@ -2,13 +2,15 @@
 
 /** An error as the server tells it (RFC 9457), its detail meant for the user. */
 export class Problem extends Error {
-  /** @param {{status?: number, detail?: string, kind?: string, possible?: string, offer?: Edit, limit?: number}} p */
+  /** @param {{status?: number, detail?: string, kind?: string, possible?: string, offer?: Edit, take?: string, limit?: number}} p */
   constructor(p) {
     super(p.detail || "The server did not say what went wrong.");
     this.status = p.status ?? 0;
     this.kind = p.kind ?? "";
     this.possible = p.possible ?? "";
     this.offer = p.offer;
+    /** What the offer does, in words. */
+    this.take = p.take ?? "";
     this.limit = p.limit ?? 0;
   }
 }

@@ -2,8 +2,7 @@
 
 import { panel } from "../lib/panel.js";
 import { Problem, say } from "./api.js";
-import { leadWords } from "../picture/split.js";
-import { lengthOf, noLength, shift, shortAt, span } from "../lib/timecode.js";
+import { lengthOf, noLength, span } from "../lib/timecode.js";
 
 /** A trial under way, and the newest that waits. */
 const trial = { busy: false, next: /** @type {(() => Promise<void>) | null} */ (null) };
@@ -15,11 +14,10 @@ export const mending = (app) =>
      * Makes an edit; a refusal is told with what would be possible, one click away.
      * @param {string} kind
      * @param {Record<string, any>} what
-     * @param {Edit} [offer]
      * @param {boolean} [nearest] what cannot go all the way goes as far as it can, and says why
      * @returns {Promise<Changed | null>}
      */
-    async edit(kind, what, offer, nearest = false) {
+    async edit(kind, what, nearest = false) {
       try {
         const c = await app.doc.edit(kind, what);
         if (c.outcome.notes?.length) app.page.tell(c.outcome.notes.join(" "));
@@ -33,9 +31,8 @@ export const mending = (app) =>
           if (c && !c.outcome.notes?.length) app.page.tell(p.message);
           return c;
         }
-        const better = p?.offer ?? offer;
-        if (p && better)
-          app.page.tell(p.message, this.offerText(better), () => void this.edit(better.do, /** @type {any} */ (better.with)));
+        const better = p?.offer;
+        if (p && better) app.page.tell(p.message, p.take, () => void this.edit(better.do, /** @type {any} */ (better.with)));
         else app.page.tell(say(err));
         // Fields go back to what is.
         void app.close.read();
@@ -43,30 +40,6 @@ export const mending = (app) =>
         if (app.session.track) app.session.track = { ...app.session.track };
         return null;
       }
-    },
-
-    /** @param {Edit} offer */
-    offerText(offer) {
-      const w = /** @type {any} */ (offer.with),
-        p = app.doc.props;
-      if (offer.do === "setBlend") return `Take ${span(w.before + w.after, p)}`;
-      if (offer.do === "setFade") return `Take ${span(w.fade.length, p)}`;
-      if (offer.do === "lead" && w.cuts.length === 1)
-        return w.frames ? `Let it ${leadWords(w.frames).replace(/^(lead|lag)s/, "$1")}` : "Cut straight";
-      if (offer.do === "setStrike" && typeof w.from === "number" && typeof w.to === "number") return `Take ${span(w.to - w.from, p)}`;
-      if (offer.do === "setStrike" && w.fall && w.rise) return `Take fades of ${span(w.fall.length, p)}`;
-      if (offer.do === "setStrike" && (w.fall || w.rise)) return `Take ${span((w.fall ?? w.rise).length, p)}`;
-      if (offer.do === "move") return "Move it there";
-      if (offer.do === "place") return "Insert it there";
-      if (offer.do === "paste") return "Paste it there";
-      if (offer.do === "split") return `Split it at ${shortAt(w.at, p)}`;
-      if (offer.do === "slip") return "Slip it so";
-      if (offer.do === "setTrack" && w.locked === false) return "Unlock it";
-      if (offer.do === "closeGap" && w.by) return `Close ${span(w.by, p)}`;
-      if (w.later === "followTrack") return "Close the gap on this track only";
-      if (w.later === "stay") return "Leave the gap";
-      if (typeof w.by === "number" && offer.do !== "closeGap") return `Take ${shift(w.by, p)}`;
-      return "Do that";
     },
 
     /** Tries an edit while a control is moved, and shows what it would lead to. @param {string} kind @param {Record<string, any>} what */

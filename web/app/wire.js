@@ -94,7 +94,7 @@ function wireTimeline(app) {
     },
     layout: () => app.clips.takeLayout(),
     view: () => app.listen.placeBar(),
-    edit: ({ kind, what, offer, nearest }) => void app.mend.edit(kind, what, offer, nearest),
+    edit: ({ kind, what, nearest }) => void app.mend.edit(kind, what, nearest),
   });
 }
 
@@ -103,7 +103,7 @@ function wireViews(app) {
   const common = {
     hint: (/** @type {string} */ text) => (app.page.hint = text),
     edit: (/** @type {{kind: string, what: Record<string, unknown>, nearest?: boolean}} */ { kind, what, nearest }) =>
-      void app.mend.edit(kind, what, undefined, nearest),
+      void app.mend.edit(kind, what, nearest),
   };
   heed(app.splitLine, common);
   heed(app.sourceView, { hint: common.hint, mark: () => app.sources.takeMark() });

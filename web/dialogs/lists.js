@@ -222,7 +222,6 @@ export const lists = (app) =>
           sounds: s.sound && target ? [{ source: s.sound, track: target.id }] : [],
           later: app.session.later,
         },
-        undefined,
         true,
       );
       if (c) app.sources.laid(c);

@@ -3,7 +3,6 @@
 
 import { el, panel } from "../lib/panel.js";
 import { say, send } from "../app/api.js";
-import { leadWords } from "../picture/split.js";
 import { asks, keyOf, listed, worstOf } from "./listed.js";
 import { frames, shortAt, span } from "../lib/timecode.js";
 
@@ -154,15 +153,14 @@ export const ledger = (app) =>
       else if (s.kind !== "cut")
         note = f?.length ? `fade ${s.kind === "head" ? "in" : "out"} ${fr(f.length)} fr` : s.kind === "head" ? "begins hard" : "ends hard";
       if (s.kind === "tail" && s.gap) note += `, then ${span(s.gap, p)} of gap`;
-      if (s.cut && Math.abs(s.cut.lag) > 1) note = `${leadWords(-frames(s.cut.lag, p))}, ${note}`;
+      if (s.cut?.words) note = `${s.cut.words}, ${note}`;
       const off = doc.off.get(s.right) ?? doc.off.get(s.left);
       const title = s.kind === "cut" ? `${left} → ${right}` : s.kind === "head" ? `${right}, start` : `${left}, end`;
       const judged = s.accepted && s.verdict !== "fine" ? "accepted" : s.verdict || "measuring";
       const why = off
         ? `${off.words}${s.brief && s.verdict !== "fine" ? ` · ${s.brief}` : ""}`
         : s.brief && s.verdict !== "fine"
-          ? (s.accepted ? `accepted, ${s.brief}` : s.brief) +
-            (s.cut && Math.abs(s.cut.lag) > 1 ? ` · ${leadWords(-frames(s.cut.lag, p))}` : "")
+          ? (s.accepted ? `accepted, ${s.brief}` : s.brief) + (s.cut?.words ? ` · ${s.cut.words}` : "")
           : note;
       return {
         ...s,

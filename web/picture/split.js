@@ -5,12 +5,6 @@ import { panel } from "../lib/panel.js";
 import { get, say } from "../app/api.js";
 import { frameLength, frames, sampleOf, typed } from "../lib/timecode.js";
 
-/** How sound stands to its picture, in words. @param {number} lead frames */
-export function leadWords(lead) {
-  const n = Math.abs(lead).toFixed(1).replace(/\.0$/, "");
-  return n === "0" ? "straight" : `${lead > 0 ? "leads" : "lags"} ${n} ${n === "1" ? "frame" : "frames"}`;
-}
-
 /** @param {import("../app/app.js").App} app */
 export const splitting = (app) =>
   panel({
@@ -21,13 +15,12 @@ export const splitting = (app) =>
 
     /** By how many frames the sound of the chosen seam leads. */
     leadNow() {
-      const c = app.session.seam?.cut,
-        p = app.doc.props;
-      return c ? -Math.round(frames(c.lag, p) * 10) / 10 || 0 : 0;
+      return Math.round((app.session.seam?.cut?.lead ?? 0) * 10) / 10;
     },
     /** @returns {string} */
     leadText() {
-      return app.session.seam?.cut ? leadWords(this.leadNow()) : "";
+      const c = app.session.seam?.cut;
+      return c ? c.words || "straight" : "";
     },
     leadSize() {
       return Math.abs(this.leadNow());

@@ -3,13 +3,13 @@
 
 import { drag } from "../lib/drag.js";
 import { Problem } from "../app/api.js";
-import { leadWords } from "./split.js";
 import { fit, paint } from "../lib/canvas.js";
 import { colour, hue } from "../lib/colours.js";
 import { Rehearsal } from "../app/rehearsal.js";
 import { frameLength, frameOf, frames as framesOf, sampleOf } from "../lib/timecode.js";
 import { waveOf } from "../timeline/waves.js";
 
+const straight = "straight: picture and sound cut together";
 const bar = 20,
   step = 18;
 
@@ -22,6 +22,8 @@ export class SplitLine extends EventTarget {
     this.canvas = canvas;
     /** @type {Leads | null} */
     this.leads = null;
+    /** What an edit that is tried makes of it, in words. */
+    this.tried = "";
     this.dirty = true;
     this.from = 0;
     this.perPixel = 100;
@@ -86,7 +88,7 @@ export class SplitLine extends EventTarget {
     this.drawSound(g, c.left, { top: sound, half, w, cut: c.sound, incoming: false });
     this.drawSound(g, c.right, { top: sound + half, half, w, cut: c.sound, incoming: true });
     this.drawWarnings(g, c.picture, sound, h);
-    this.drawStep(g, xp, xs, w, h, framesOf(c.sound - c.picture, p));
+    this.drawStep(g, xp, xs, w, h, this.tools.timeline.trial ? this.tried : s.cut.words ? `sound ${s.cut.words}` : straight);
     this.grip(g, xp, bar - 9);
     this.grip(g, xs, sound + (h - sound) / 2 - 9);
   }
@@ -150,8 +152,8 @@ export class SplitLine extends EventTarget {
     }
   }
 
-  /** The step from the one cut to the other. @param {CanvasRenderingContext2D} g @param {number} xp @param {number} xs @param {number} w @param {number} h @param {number} late frames that the sound cuts later */
-  drawStep(g, xp, xs, w, h, late) {
+  /** The step from the one cut to the other. @param {CanvasRenderingContext2D} g @param {number} xp @param {number} xs @param {number} w @param {number} h @param {string} text */
+  drawStep(g, xp, xs, w, h, text) {
     g.strokeStyle = g.fillStyle = colour.teal;
     g.lineWidth = 2.5;
     g.beginPath();
@@ -160,8 +162,6 @@ export class SplitLine extends EventTarget {
     g.lineTo(xs, bar + step / 2);
     g.lineTo(xs, h);
     g.stroke();
-    const lead = -Math.round(late * 10) / 10 || 0,
-      text = lead ? `sound ${leadWords(lead)}` : "straight: picture and sound cut together";
     g.font = "600 12.5px 'Atkinson Next', sans-serif";
     const tw = g.measureText(text).width,
       tx = Math.min(Math.max(xp, xs) + 10, w - tw - 6);
@@ -251,6 +251,8 @@ export class SplitLine extends EventTarget {
         if (r instanceof Problem) this.hint(r.message);
         else {
           t.rehearse(r.change);
+          this.tried = (r.outcome.says ?? []).find((line) => line.startsWith("sound ")) ?? "";
+          if (this.tried === "sound straight") this.tried = straight;
           this.hint([r.stops ?? "", ...(r.outcome.says ?? [])].filter(Boolean).join(" · "));
         }
         this.redraw();

@@ -187,7 +187,7 @@ export const striking = (app) =>
       }
       try {
         const { edit } = await get(`/reels/${app.doc.id}/strikes/${k.id}/tighter`);
-        void app.mend.edit(edit.do, edit.with, undefined, true);
+        void app.mend.edit(edit.do, edit.with, true);
       } catch (err) {
         app.page.tell(say(err));
       }

@@ -167,7 +167,7 @@ export const sources = (app) =>
         return;
       }
       void app.mend
-        .edit("place", { source: s.id, ...to, ...stretch, name, later: app.session.later }, undefined, true)
+        .edit("place", { source: s.id, ...to, ...stretch, name, later: app.session.later }, true)
         .then((/** @type {Changed | null} */ c) => c && this.laid(c));
     },
     /** Drags a source from the list onto a track. @param {PointerEvent} e @param {Listed} s */

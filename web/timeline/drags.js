@@ -188,8 +188,6 @@ export function dragClips(t, e, clip) {
     over
       ? ["dropBlend", { clip: clip.id, by: w.by, toTrack: trackOf(clip), law: t.usual.law, lean: t.usual.lean }]
       : ["move", { ...w, ...(alone ? {} : t.doc.ties.size ? { tied: true } : {}) }];
-  /** @type {Edit | undefined} */
-  let offer;
   const trackOf = (/** @type {Clip} */ c) => order[place(c.track) + (what?.down ?? 0)]?.id ?? c.track;
   const ghost = () => {
     if (what) showGhosts(t, clips, trackOf, what.by, bad, words);
@@ -197,7 +195,6 @@ export function dragClips(t, e, clip) {
   const rehearsal = new Rehearsal(t.doc, (r, tried) => {
     if (!what || tried.by !== what.by || "clip" in tried !== over || (!over && tried.down !== what.down)) return;
     bad = r instanceof Problem;
-    offer = r instanceof Problem ? r.offer : undefined;
     if (r instanceof Problem) words = `${r.message}${over || ids.length > 1 ? "" : " · with Alt the overlap is blended"}`;
     else words = over ? (r.outcome.says ?? []).join(" · ") : movedWords(r, clip, what.by, p);
     t.hint(words);
@@ -224,7 +221,7 @@ export function dragClips(t, e, clip) {
       t.ghosts = [];
       if (!moved && kept) t.choose(clip, e.ctrlKey || e.metaKey);
       else if (kept && what && (what.by || what.down))
-        t.dispatchEvent(new CustomEvent("edit", { detail: { kind: edit(what)[0], what: edit(what)[1], offer: bad ? offer : undefined } }));
+        t.dispatchEvent(new CustomEvent("edit", { detail: { kind: edit(what)[0], what: edit(what)[1] } }));
     },
   );
 }
