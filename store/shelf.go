@@ -202,13 +202,37 @@ func (s *Store) SaveRecording(ctx context.Context, r Recording) (err error) {
 	return err
 }
 
+const recordingColumns = "hash, rate, file_name, format, bytes, native_rate, channels, length, missing, bad, start_tc, made_at"
+
+func (r *Recording) fields() []any {
+	return []any{&r.Hash, &r.Rate, &r.FileName, &r.Format, &r.Bytes, &r.NativeRate, &r.Channels, &r.Length, &r.Missing, &r.Bad, &r.StartTC, &r.MadeAt}
+}
+
 // Recording gives a working copy; not ok when there is none.
 func (s *Store) Recording(ctx context.Context, hash string, rate int) (r Recording, ok bool, err error) {
 	defer s.guard(&ctx, &err)()
-	err = s.db.QueryRowContext(ctx, "SELECT hash, rate, file_name, format, bytes, native_rate, channels, length, missing, bad, start_tc, made_at FROM recordings WHERE hash = ? AND rate = ?", hash, rate).
-		Scan(&r.Hash, &r.Rate, &r.FileName, &r.Format, &r.Bytes, &r.NativeRate, &r.Channels, &r.Length, &r.Missing, &r.Bad, &r.StartTC, &r.MadeAt)
+	err = s.db.QueryRowContext(ctx, "SELECT "+recordingColumns+" FROM recordings WHERE hash = ? AND rate = ?", hash, rate).Scan(r.fields()...)
 	if errors.Is(err, sql.ErrNoRows) {
 		return r, false, nil
 	}
 	return r, err == nil, err
+}
+
+// RecordingsOf are the working copies of a reel's sources at its rate, by hash.
+func (s *Store) RecordingsOf(ctx context.Context, reelID int64) (out map[string]Recording, err error) {
+	defer s.guard(&ctx, &err)()
+	rows, err := s.db.QueryContext(ctx, "SELECT "+recordingColumns+" FROM recordings WHERE rate = (SELECT sample_rate FROM reels WHERE id = ?) AND hash IN (SELECT recording FROM sources WHERE reel_id = ?)", reelID, reelID)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	out = map[string]Recording{}
+	for rows.Next() {
+		var r Recording
+		if err := rows.Scan(r.fields()...); err != nil {
+			return nil, err
+		}
+		out[r.Hash] = r
+	}
+	return out, rows.Err()
 }

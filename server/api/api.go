@@ -28,6 +28,7 @@ type API struct {
 	Parts
 	doc    huma.API // what answers in JSON, and the description of all
 	trials trials
+	mixes  *mixes
 }
 
 // Parts are what the API is made of.
@@ -45,7 +46,7 @@ type Parts struct {
 }
 
 // New makes an API of its parts.
-func New(a *answer.Answers, p Parts) *API { return &API{Answers: a, Parts: p} }
+func New(a *answer.Answers, p Parts) *API { return &API{Answers: a, Parts: p, mixes: newMixes()} }
 
 // Routes answers below the address of the API.
 func (s *API) Routes(r chi.Router) {

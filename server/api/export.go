@@ -28,24 +28,13 @@ type ExportRequest struct {
 
 // exportRequest reads one of an address.
 func exportRequest(r *http.Request) (q ExportRequest, err error) {
-	if q.Reel, err = answer.PathInt(r, "reel"); err != nil {
-		return q, err
-	}
-	var bits, channels int64
-	for _, n := range []struct {
-		name   string
-		absent int64
-		into   *int64
-	}{{"from", 0, &q.From}, {"to", -1, &q.To}, {"bits", 24, &bits}, {"channels", 2, &channels}} {
-		if *n.into, err = answer.QueryInt(r, n.name, n.absent); err != nil {
-			return q, err
-		}
-	}
-	q.Bits, q.Channels, q.File = int(bits), int(channels), delivery.File(r.URL.Query().Get("file"))
+	a := answer.Asking(r)
+	q.Reel, q.From, q.To = a.Path("reel"), a.Int("from", 0), a.Int("to", -1)
+	q.Bits, q.Channels, q.File = int(a.Int("bits", 24)), int(a.Int("channels", 2)), delivery.File(r.URL.Query().Get("file"))
 	if q.File == "" {
 		q.File = delivery.WAV
 	}
-	return q, nil
+	return q, a.Err()
 }
 
 // prepare makes ready what is to be exported.

@@ -18,14 +18,9 @@ const mostFramesSent = 240
 // first, and then that much of a JPEG. They never change.
 func (s *API) getFrames(w http.ResponseWriter, r *http.Request) {
 	hash := chi.URLParam(r, "hash")
-	from, err := answer.QueryInt(r, "from", 0)
-	var count, step int64
-	if err == nil {
-		count, err = answer.QueryInt(r, "count", 1)
-	}
-	if err == nil {
-		step, err = answer.QueryInt(r, "step", 1)
-	}
+	q := answer.Asking(r)
+	from, count, step := q.Int("from", 0), q.Int("count", 1), q.Int("step", 1)
+	err := q.Err()
 	if err == nil && (from < 0 || count < 1 || count > mostFramesSent || step < 1 || step > 1<<30) {
 		err = answer.Bad(fmt.Sprintf("Frames are asked for from one on, %d at most, with a step of one or more.", mostFramesSent))
 	}

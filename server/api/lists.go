@@ -173,16 +173,9 @@ func (s *API) outgoing(ctx context.Context, id int64, format string) (name strin
 	if !ok {
 		return "", f, l, nil, answer.Bad("Edits are written as edl or otio.")
 	}
-	files := map[string]string{}
-	for _, src := range v.Reel.Sources {
-		if src.Recording == "" || files[src.Recording] != "" {
-			continue
-		}
-		if p, known, err := s.Store.Picture(ctx, src.Recording); err == nil && known {
-			files[src.Recording] = p.FileName
-		} else if rec, known, err := s.Store.Recording(ctx, src.Recording, v.Reel.Props.SampleRate); err == nil && known {
-			files[src.Recording] = rec.FileName
-		}
+	files, err := s.Store.FilesOf(ctx, v.ID)
+	if err != nil {
+		return "", f, l, nil, err
 	}
 	l, lost = conform.FromReel(v.Reel, conform.FileNames(v.Reel, files))
 	return v.Reel.Props.Name, f, l, append(lost, f.cannot(l)...), nil

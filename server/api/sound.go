@@ -21,31 +21,15 @@ const maxSpan = 30
 // getPCM renders a span of the reel as interleaved stereo float32.
 func (s *API) getPCM(w http.ResponseWriter, r *http.Request) {
 	v, err := s.version(r)
-	var from, to, hard, revision int64
-	o := mix.Options{}
-	if err == nil {
-		from, err = answer.QueryInt(r, "from", 0)
+	q := answer.Asking(r)
+	from, to, revision := q.Int("from", 0), q.Int("to", 0), q.Int("revision", 0)
+	o := mix.Options{
+		HardCut: reel.ID(q.Int("hardCut", 0)), Unstruck: reel.ID(q.Int("unstruck", 0)), Bare: reel.ID(q.Int("bare", 0)),
+		Silent: q.IDs("silent"),
 	}
 	if err == nil {
-		to, err = answer.QueryInt(r, "to", 0)
+		err = q.Err()
 	}
-	if err == nil {
-		revision, err = answer.QueryInt(r, "revision", 0)
-	}
-	if err == nil {
-		hard, err = answer.QueryInt(r, "hardCut", 0)
-	}
-	if err == nil {
-		o.Silent, err = answer.QueryIDs(r, "silent")
-	}
-	var unstruck, bare int64
-	if err == nil {
-		unstruck, err = answer.QueryInt(r, "unstruck", 0)
-	}
-	if err == nil {
-		bare, err = answer.QueryInt(r, "bare", 0)
-	}
-	o.Unstruck, o.Bare = reel.ID(unstruck), reel.ID(bare)
 	if err == nil {
 		err = checkSpan(from, to, v.Reel.Props.SampleRate)
 	}
@@ -60,17 +44,21 @@ func (s *API) getPCM(w http.ResponseWriter, r *http.Request) {
 	if revision == v.Revision && r.URL.Query().Get("uid") == v.UID && answer.Immutable(w, r, fmt.Sprintf("%s-%d-%s", v.UID, v.Revision, r.URL.RawQuery)) {
 		return
 	}
-	o.HardCut = reel.ID(hard)
-	at, err := s.heard(r.Context(), r, v)
-	var m *mix.Mix
-	if err == nil {
-		m, err = s.mixOf(at, o)
+	name := mixName(v, r.URL.Query().Get("trial"), r.URL.Query().Get("before"), o)
+	m := s.mixes.take(name)
+	if m == nil {
+		at, err := s.heard(r.Context(), r, v)
+		if err == nil {
+			m, err = s.mixOf(at, o)
+		}
+		if err != nil {
+			s.Fail(w, r, err)
+			return
+		}
 	}
-	if err != nil {
-		s.Fail(w, r, err)
-		return
+	if s.streamPCM(w, r, from, to, m.Render) {
+		s.mixes.keep(name, m)
 	}
-	s.streamPCM(w, r, from, to, m.Render)
 }
 
 // streamBlock is how many samples of an answer are held at a time: one who
@@ -78,8 +66,8 @@ func (s *API) getPCM(w http.ResponseWriter, r *http.Request) {
 const streamBlock = 1 << 14
 
 // streamPCM sends a span of two channels as interleaved little-endian float32,
-// block by block.
-func (s *API) streamPCM(w http.ResponseWriter, r *http.Request, from, to int64, render func(ctx context.Context, left, right []float32, from int64) error) {
+// block by block, and reports whether all of it was sent.
+func (s *API) streamPCM(w http.ResponseWriter, r *http.Request, from, to int64, render func(ctx context.Context, left, right []float32, from int64) error) bool {
 	n := min(streamBlock, to-from)
 	left, right, out := make([]float32, n), make([]float32, n), make([]float32, 2*n)
 	for at := from; at < to; at += n {
@@ -91,7 +79,7 @@ func (s *API) streamPCM(w http.ResponseWriter, r *http.Request, from, to int64, 
 			}
 			w.Header().Set("Cache-Control", "no-store")
 			s.Fail(w, r, err)
-			return
+			return false
 		}
 		if at == from {
 			w.Header().Set("Content-Type", "application/octet-stream")
@@ -101,9 +89,10 @@ func (s *API) streamPCM(w http.ResponseWriter, r *http.Request, from, to int64, 
 			out[2*i], out[2*i+1] = left[i], right[i]
 		}
 		if _, err := w.Write(media.Bytes(out[:2*n])); err != nil {
-			return
+			return false
 		}
 	}
+	return true
 }
 
 func checkSpan(from, to int64, rate int) error {
@@ -119,34 +108,23 @@ func writeSamples(w http.ResponseWriter, v []float32) {
 	_, _ = w.Write(media.Bytes(v))
 }
 
-// working is the working copy that the path names.
-func (s *API) working(r *http.Request) (*media.Copy, string, int, error) {
-	hash := chi.URLParam(r, "hash")
-	rate, err := answer.PathInt(r, "rate")
-	if err != nil {
-		return nil, "", 0, err
+// working is the working copy that the path names, with its hash and rate.
+func (s *API) working(q *answer.Asked, r *http.Request) (*media.Copy, string, int) {
+	hash, rate := chi.URLParam(r, "hash"), int(q.Path("rate"))
+	if q.Err() != nil {
+		return nil, hash, rate
 	}
-	c, err := s.Library.Copy(hash, int(rate))
-	return c, hash, int(rate), err
+	c, err := s.Library.Copy(hash, rate)
+	q.Hold(err)
+	return c, hash, rate
 }
 
 // getOverview sends buckets of a level of a channel's overview.
 func (s *API) getOverview(w http.ResponseWriter, r *http.Request) {
-	c, hash, rate, err := s.working(r)
-	var ch, level, from, count int64
-	if err == nil {
-		ch, err = answer.PathInt(r, "channel")
-	}
-	if err == nil {
-		level, err = answer.PathInt(r, "level")
-	}
-	if err == nil {
-		from, err = answer.QueryInt(r, "from", 0)
-	}
-	if err == nil {
-		count, err = answer.QueryInt(r, "count", 1<<16)
-	}
-	if err != nil {
+	q := answer.Asking(r)
+	c, hash, rate := s.working(q, r)
+	ch, level, from, count := q.Path("channel"), q.Path("level"), q.Int("from", 0), q.Int("count", 1<<16)
+	if err := q.Err(); err != nil {
 		s.Fail(w, r, err)
 		return
 	}
@@ -165,21 +143,11 @@ func (s *API) getOverview(w http.ResponseWriter, r *http.Request) {
 
 // getSamples sends samples of one channel, for drawing single ones.
 func (s *API) getSamples(w http.ResponseWriter, r *http.Request) {
-	c, hash, rate, err := s.working(r)
-	var ch, from, count int64
-	if err == nil {
-		ch, err = answer.PathInt(r, "channel")
-	}
-	if err == nil {
-		from, err = answer.QueryInt(r, "from", 0)
-	}
-	if err == nil {
-		count, err = answer.QueryInt(r, "count", 4096)
-	}
-	if err == nil {
-		err = checkSpan(from, from+count, rate)
-	}
-	if err != nil {
+	q := answer.Asking(r)
+	c, hash, rate := s.working(q, r)
+	ch, from, count := q.Path("channel"), q.Int("from", 0), q.Int("count", 4096)
+	q.Hold(checkSpan(from, from+count, rate))
+	if err := q.Err(); err != nil {
 		s.Fail(w, r, err)
 		return
 	}
@@ -197,24 +165,11 @@ func (s *API) getSamples(w http.ResponseWriter, r *http.Request) {
 
 // getRecordingPCM sends a stretch of a recording, for listening to a source.
 func (s *API) getRecordingPCM(w http.ResponseWriter, r *http.Request) {
-	c, hash, rate, err := s.working(r)
-	var from, to, left, right int64
-	if err == nil {
-		from, err = answer.QueryInt(r, "from", 0)
-	}
-	if err == nil {
-		to, err = answer.QueryInt(r, "to", 0)
-	}
-	if err == nil {
-		left, err = answer.QueryInt(r, "left", 0)
-	}
-	if err == nil {
-		right, err = answer.QueryInt(r, "right", -1)
-	}
-	if err == nil {
-		err = checkSpan(from, to, rate)
-	}
-	if err != nil {
+	q := answer.Asking(r)
+	c, hash, rate := s.working(q, r)
+	from, to, left, right := q.Int("from", 0), q.Int("to", 0), q.Int("left", 0), q.Int("right", -1)
+	q.Hold(checkSpan(from, to, rate))
+	if err := q.Err(); err != nil {
 		s.Fail(w, r, err)
 		return
 	}

@@ -48,6 +48,14 @@ func (s *API) listSources(ctx context.Context, in *OfReel) (SourceList, error) {
 	if err != nil {
 		return out, err
 	}
+	recordings, err := s.Store.RecordingsOf(ctx, v.ID)
+	if err != nil {
+		return out, err
+	}
+	pictures, err := s.Store.PicturesOf(ctx, v.ID)
+	if err != nil {
+		return out, err
+	}
 	used := map[reel.ID][]reel.ID{}
 	for _, c := range v.Reel.Clips {
 		used[c.Source] = append(used[c.Source], c.ID)
@@ -56,13 +64,9 @@ func (s *API) listSources(ctx context.Context, in *OfReel) (SourceList, error) {
 		if src.Bed.Grown() || src.Unlisted && len(used[src.ID]) == 0 {
 			continue
 		}
-		rec, _, err := s.Store.Recording(ctx, src.Recording, v.Reel.Props.SampleRate)
-		if err != nil {
-			return out, err
-		}
-		one := ListedSource{Source: src, Details: rec, Used: some(used[src.ID])}
+		one := ListedSource{Source: src, Details: recordings[src.Recording], Used: some(used[src.ID])}
 		if src.Shows() && src.Recording != "" {
-			if p, ok, err := s.Store.Picture(ctx, src.Recording); err == nil && ok {
+			if p, ok := pictures[src.Recording]; ok {
 				one.Seen = &p
 			}
 			if snd, ok := v.Reel.SoundOf(src); ok {

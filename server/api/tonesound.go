@@ -2,7 +2,6 @@ package api
 
 import (
 	"net/http"
-	"strconv"
 
 	"github.com/go-chi/chi/v5"
 
@@ -16,27 +15,17 @@ import (
 // getTone sends the sound of a bed, so that it is heard before it is laid.
 func (s *API) getTone(w http.ResponseWriter, r *http.Request) {
 	v, err := s.version(r)
-	var n [4]int64
-	for i, name := range []string{"source", "start", "end", "seed"} {
-		if err == nil {
-			n[i], err = answer.QueryInt(r, name, 0)
-		}
+	q := answer.Asking(r)
+	tone := reel.Tone{
+		Source: reel.ID(q.Int("source", 0)), From: q.Int("start", 0), To: q.Int("end", 0), Seed: max(q.Int("seed", 0), 1),
+		Room: r.URL.Query().Get("room"),
 	}
-	var from, to int64
+	from, to, db := q.Int("from", 0), q.Int("to", 0), q.Decibels("gain")
 	if err == nil {
-		from, err = answer.QueryInt(r, "from", 0)
-	}
-	if err == nil {
-		to, err = answer.QueryInt(r, "to", 0)
+		err = q.Err()
 	}
 	if err == nil {
 		err = checkSpan(from, to, v.Reel.Props.SampleRate)
-	}
-	db := 0.0
-	if text := r.URL.Query().Get("gain"); text != "" && err == nil {
-		if db, err = strconv.ParseFloat(text, 64); err != nil {
-			err = answer.Bad("“gain” has to be a number of dB.")
-		}
 	}
 	if err != nil {
 		s.Fail(w, r, err)
@@ -44,7 +33,7 @@ func (s *API) getTone(w http.ResponseWriter, r *http.Request) {
 	}
 	// Laid on a reel of its own, so that what is heard is what would be laid.
 	alone := &reel.Reel{Props: v.Reel.Props, NextID: v.Reel.NextID + 2, Sources: v.Reel.Sources, Tracks: []reel.Track{{ID: v.Reel.NextID, Name: "tone", Role: reel.RoomTone}}}
-	lay := &reel.LayTone{Track: v.Reel.NextID, From: 0, To: to, GainDB: db, Tone: reel.Tone{Source: reel.ID(n[0]), From: n[1], To: n[2], Seed: max(n[3], 1), Room: r.URL.Query().Get("room")}}
+	lay := &reel.LayTone{Track: v.Reel.NextID, From: 0, To: to, GainDB: db, Tone: tone}
 	at, err := lay.Apply(alone)
 	var m *mix.Mix
 	if err == nil {
@@ -59,21 +48,21 @@ func (s *API) getTone(w http.ResponseWriter, r *http.Request) {
 }
 
 // grownOf is the source of room tone that the path names, and its sound.
-func (s *API) grownOf(r *http.Request) (sound.Reader, store.Version, error) {
+func (s *API) grownOf(q *answer.Asked, r *http.Request) (sound.Reader, store.Version) {
 	v, err := s.version(r)
-	if err != nil {
-		return nil, v, err
+	q.Hold(err)
+	id := reel.ID(q.Path("source"))
+	if q.Err() != nil {
+		return nil, v
 	}
-	id, err := answer.PathInt(r, "source")
-	if err != nil {
-		return nil, v, err
-	}
-	src, ok := v.Reel.Source(reel.ID(id))
+	src, ok := v.Reel.Source(id)
 	if !ok {
-		return nil, v, answer.Bad("That source is not in this reel.")
+		q.Hold(answer.Bad("That source is not in this reel."))
+		return nil, v
 	}
 	reader, err := s.Library.Sound(src, v.Reel.Props.SampleRate)
-	return reader, v, err
+	q.Hold(err)
+	return reader, v
 }
 
 // looked is how many samples of a long bucket of tone are looked at: tone is
@@ -83,20 +72,10 @@ const looked = 1024
 // getToneOverview sends buckets of an overview of grown tone, computed as they
 // are asked for.
 func (s *API) getToneOverview(w http.ResponseWriter, r *http.Request) {
-	reader, v, err := s.grownOf(r)
-	var ch, level, from, count int64
-	if err == nil {
-		ch, err = answer.PathInt(r, "channel")
-	}
-	if err == nil {
-		level, err = answer.PathInt(r, "level")
-	}
-	if err == nil {
-		from, err = answer.QueryInt(r, "from", 0)
-	}
-	if err == nil {
-		count, err = answer.QueryInt(r, "count", 4096)
-	}
+	q := answer.Asking(r)
+	reader, v := s.grownOf(q, r)
+	ch, level, from, count := q.Path("channel"), q.Path("level"), q.Int("from", 0), q.Int("count", 4096)
+	err := q.Err()
 	if err == nil && (level >= sound.Levels || from < 0 || ch >= int64(reader.Channels())) {
 		err = answer.Bad("There is no such level of an overview.")
 	}
@@ -124,17 +103,10 @@ func (s *API) getToneOverview(w http.ResponseWriter, r *http.Request) {
 
 // getToneSamples sends samples of grown tone, for drawing single ones.
 func (s *API) getToneSamples(w http.ResponseWriter, r *http.Request) {
-	reader, v, err := s.grownOf(r)
-	var ch, from, count int64
-	if err == nil {
-		ch, err = answer.PathInt(r, "channel")
-	}
-	if err == nil {
-		from, err = answer.QueryInt(r, "from", 0)
-	}
-	if err == nil {
-		count, err = answer.QueryInt(r, "count", 4096)
-	}
+	q := answer.Asking(r)
+	reader, v := s.grownOf(q, r)
+	ch, from, count := q.Path("channel"), q.Int("from", 0), q.Int("count", 4096)
+	err := q.Err()
 	if err == nil {
 		err = checkSpan(from, from+count, v.Reel.Props.SampleRate)
 	}

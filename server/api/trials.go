@@ -6,7 +6,6 @@ import (
 	"net/http"
 	"sync"
 
-	"blendseam/core/mix"
 	"blendseam/core/reel"
 	"blendseam/server/answer"
 	"blendseam/store"
@@ -59,9 +58,4 @@ func (s *API) heard(ctx context.Context, r *http.Request, v store.Version) (*ree
 		return at, err
 	}
 	return v.Reel, nil
-}
-
-// mixOf is the renderer of a reel with the library's sound.
-func (s *API) mixOf(r *reel.Reel, o mix.Options) (*mix.Mix, error) {
-	return mix.New(r, s.opener(r.Props.SampleRate), o)
 }
