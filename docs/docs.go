@@ -2,7 +2,7 @@
 // Markdown.
 package docs
 
-import _ "embed"
+import "embed"
 
 // Measuring explains the numbers at a seam.
 //
@@ -13,3 +13,8 @@ var Measuring []byte
 //
 //go:embed glossary.md
 var Glossary []byte
+
+// Pictures are those that the texts show, in the folder pictures.
+//
+//go:embed pictures
+var Pictures embed.FS

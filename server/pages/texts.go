@@ -23,6 +23,9 @@ type text struct {
 // What a row or a paragraph is about stands first in it, in bold.
 var about = regexp.MustCompile(`<(p|tr)>(\s*(?:<td>)?)<strong>([^<]+)</strong>`)
 
+// A picture is put into the page itself, so that it wears the page's colours.
+var shown = regexp.MustCompile(`<img src="(pictures/[a-z]+\.svg)"[^>]*>`)
+
 var unnamed = regexp.MustCompile(`[^a-z]+`)
 
 // loadTexts renders the explanations, each part with a name by which it is found.
@@ -42,6 +45,17 @@ func loadTexts() (map[string]text, error) {
 			return fmt.Sprintf(`<%s id="%s">%s<strong>%s</strong>`, part[1], id, part[2], part[3])
 		})
 		_, body, _ = strings.Cut(body, "</h1>")
+		var lacking error
+		body = shown.ReplaceAllStringFunc(body, func(m string) string {
+			picture, err := docs.Pictures.ReadFile(shown.FindStringSubmatch(m)[1])
+			if err != nil {
+				lacking = err
+			}
+			return string(picture)
+		})
+		if lacking != nil {
+			return nil, fmt.Errorf("the text of %s: %w", one.name, lacking)
+		}
 		out[one.name] = text{one.title, template.HTML(body)} // the texts ship with the program
 	}
 	return out, nil

@@ -12,6 +12,14 @@ export const page = (app) =>
     name: "",
     rateText: "",
     tab: "seams",
+    /** What the panel on the left can show; the key is that of the command. */
+    tabs: [
+      { id: "seams", name: "Seams", long: "Seams", key: "tabSeams" },
+      { id: "sources", name: "Sources", long: "Sources", key: "tabSources" },
+      { id: "room", name: "Room", long: "Room tone", key: "tabRoom" },
+      { id: "markers", name: "Markers", long: "Markers", key: "tabMarkers" },
+      { id: "steps", name: "History", long: "History", key: "tabSteps" },
+    ],
     undo: "",
     redo: "",
     saveState: "Saved",
