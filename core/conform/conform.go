@@ -42,7 +42,7 @@ func Conform(l List, r *reel.Reel) Conformed {
 	out := Conformed{Notes: slices.Clone(l.Notes)}
 	p := r.Props
 	if l.Rate != p.FrameRate {
-		out.Notes = append(out.Notes, fmt.Sprintf("The list counts %s frames a second and the reel %s; its times were kept to the nearest frame of the reel.", l.Rate, p.FrameRate))
+		out.Notes = append(out.Notes, fmt.Sprintf("The list runs at %s fps, the reel at %s. Times were rounded to the reel's frames.", l.Rate, p.FrameRate))
 	}
 	// Record time of the list against the reel's.
 	shift := p.FrameRate.Sample(p.FrameRate.Nearest(l.Rate.Sample(l.StartFrame, p.SampleRate), p.SampleRate)-p.StartFrame, p.SampleRate)
@@ -53,7 +53,7 @@ func Conform(l List, r *reel.Reel) Conformed {
 		}
 	}
 	if early < 0 {
-		out.Notes = append(out.Notes, fmt.Sprintf("It begins at %s, before the reel does at %s: it was inserted at the reel's start.", l.Rate.Format(l.StartFrame+l.Rate.Nearest(early-shift, p.SampleRate)), p.FrameRate.Format(p.StartFrame)))
+		out.Notes = append(out.Notes, fmt.Sprintf("The list begins at %s, before the reel at %s. It was inserted at the reel's start.", l.Rate.Format(l.StartFrame+l.Rate.Nearest(early-shift, p.SampleRate)), p.FrameRate.Format(p.StartFrame)))
 		shift -= early
 	}
 	needs := gather(l)
@@ -157,7 +157,7 @@ func (c *Conformed) settle(r *reel.Reel, groups map[int][]int) {
 		}
 	}
 	if short > 0 {
-		c.Notes = append(c.Notes, fmt.Sprintf("%d clips ask for more than their recordings hold; they are as long as there is.", short))
+		c.Notes = append(c.Notes, fmt.Sprintf("%d clips need more than their recordings hold. They were shortened to what there is.", short))
 	}
 	for _, members := range groups {
 		shot := slices.IndexFunc(members, func(i int) bool { return w.Tracks[w.Clips[i].Track].Role == reel.PictureRole })
@@ -216,7 +216,7 @@ func (c *Conformed) settle(r *reel.Reel, groups map[int][]int) {
 		if lost == 1 {
 			what = "1 blend is"
 		}
-		c.Notes = append(c.Notes, what+" shorter than in the list, or gone, as there is no more material.")
+		c.Notes = append(c.Notes, what+" shorter than in the list, or removed: no more handle.")
 	}
 	if len(gone) > 0 {
 		c.drop(gone)

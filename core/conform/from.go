@@ -71,7 +71,7 @@ func FromReel(r *reel.Reel, file func(reel.Source) string) (List, []string) {
 	say(grown, "A clip of generated room tone is written by its name only; other programs do not have it.", "%d clips of generated room tone are written by their names only; other programs do not have them.")
 	say(over, "A blend between clips of two tracks is written as two ends.", "%d blends between clips of two tracks are written as their ends.")
 	if slices.ContainsFunc(r.Tracks, func(t reel.Track) bool { return t.Mute || t.Solo }) {
-		lost = append(lost, "Mute and solo are ways of listening; all tracks are written.")
+		lost = append(lost, "Mute and solo are ignored: all tracks are written.")
 	}
 	return l, lost
 }

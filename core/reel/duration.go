@@ -112,5 +112,5 @@ func (p Props) Late(samples int64) string {
 	case samples < 0:
 		return p.distance(samples) + " early"
 	}
-	return "in step"
+	return "in sync"
 }

@@ -148,11 +148,11 @@ func TestCrookedLists(t *testing.T) {
 		{"numbers that fall", "003  A  V  C  01:00:00:00 01:00:01:00 01:00:00:00 01:00:01:00\n001  A  V  C  01:00:01:00 01:00:02:00 01:00:01:00 01:00:02:00", "numbers do not rise"},
 		{"no length", "001  A  V  C  01:00:00:00 01:00:00:00 01:00:00:00 01:00:00:00\n002  A  V  C  01:00:00:00 01:00:02:00 01:00:00:00 01:00:02:00", "no length"},
 		{"another length in the source", "001  A  V  C  01:00:00:00 01:00:03:00 01:00:00:00 01:00:02:00", "differ in length by 25 frames"},
-		{"another speed", "001  A  V  C  01:00:00:00 01:00:04:00 01:00:00:00 01:00:02:00\nM2   A       050.0                01:00:00:00", "another speed"},
+		{"another speed", "001  A  V  C  01:00:00:00 01:00:04:00 01:00:00:00 01:00:02:00\nM2   A       050.0                01:00:00:00", "speed change"},
 		{"a wipe", "001  A  V  C  01:00:00:00 01:00:02:00 01:00:00:00 01:00:02:00\n002  B  V  W001  025  01:00:00:00 01:00:02:00 01:00:02:00 01:00:04:00", "wipe"},
 		{"nothing recorded", "001  A  NONE  C  01:00:00:00 01:00:02:00 01:00:00:00 01:00:02:00\n002  A  V  C  01:00:00:00 01:00:02:00 01:00:00:00 01:00:02:00", "neither picture nor sound"},
 		{"half a line", "001  A  V  C  01:00:00:00 01:00:02:00 01:00:00:00 01:00:02:00\n002  A  V  C  01:00:00:00 01:00", "Line 2 is not an event"},
-		{"drop-frame at 25", "FCM: DROP FRAME\n001  A  V  C  01:00:00:00 01:00:02:00 01:00:00:00 01:00:02:00", "there is at 29.97"},
+		{"drop-frame at 25", "FCM: DROP FRAME\n001  A  V  C  01:00:00:00 01:00:02:00 01:00:00:00 01:00:02:00", "exists at 29.97"},
 	} {
 		l := read(t, c.text, timecode.Rate25)
 		if len(l.Notes) == 0 || !strings.Contains(strings.Join(l.Notes, " "), c.note) {
@@ -164,7 +164,7 @@ func TestCrookedLists(t *testing.T) {
 	}
 	// Mixed counting: each timecode as it stands.
 	l := read(t, "FCM: NON-DROP FRAME\n001  A  V  C  01:00:00:00 01:00:02:00 01:00:00:00 01:00:02:00\nFCM: DROP FRAME\n002  A  V  C  01:00:00;00 01:00:02;00 01:00:02;00 01:00:04;00", timecode.Rate2997)
-	if !strings.Contains(strings.Join(l.Notes, " "), "changes between drop-frame and non-drop") {
+	if !strings.Contains(strings.Join(l.Notes, " "), "switches between drop-frame and non-drop") {
 		t.Error(l.Notes)
 	}
 	// Line ends, marks before the text, Latin-1, tabs, blanks behind.

@@ -42,7 +42,7 @@ func (r *reader) lay() {
 		}
 		if e.recOut == e.recIn {
 			if i+1 == len(r.lines) || r.lines[i+1].number != e.number || r.lines[i+1].kind != 'D' {
-				r.note("Line %d is an event of no length; it was left out.", e.at)
+				r.note("Line %d has no length and was left out.", e.at)
 			}
 			continue // the outgoing side of a dissolve lies in the event before it
 		}
@@ -51,7 +51,7 @@ func (r *reader) lay() {
 			continue
 		}
 		if e.speed != 100 && !r.normal(e) {
-			r.note("Line %d plays its source at another speed; it was inserted at its own speed, as long as it is in the list.", e.at)
+			r.note("Line %d has a speed change. It was inserted at normal speed, with its length kept.", e.at)
 		} else if d := (e.srcOut - e.srcIn) - (e.recOut - e.recIn); d != 0 {
 			r.note("Line %d: source and record differ in length by %d frames; the record's length was taken.", e.at, max(d, -d))
 		}

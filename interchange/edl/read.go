@@ -104,7 +104,7 @@ func Read(text []byte, rate timecode.Rate, hz int) (conform.List, error) {
 		return r.list, &conform.Problem{Detail: "No event can be found in it. An edit decision list has lines of a number, a reel, channels, a transition and four timecodes."}
 	}
 	if r.fcm[true] && r.fcm[false] {
-		r.note("The list changes between drop-frame and non-drop counting; each timecode was read by what held where it stands.")
+		r.note("The list switches between drop-frame and non-drop. Each timecode was read as marked there.")
 	}
 	r.lay()
 	for _, text := range r.order {
@@ -157,7 +157,7 @@ func (r *reader) line(text string, at int) error {
 		m := splitLine.FindStringSubmatch(upper)
 		n, err := r.code(m[2])
 		if err != nil || len(r.lines) == 0 {
-			r.note("Line %d: the delay of a split edit cannot be read.", at)
+			r.note("Line %d: the delay of a split edit is not readable.", at)
 			break
 		}
 		if m[1] == "AUDIO" {
@@ -198,7 +198,7 @@ func (r *reader) last() *line { return &r.lines[len(r.lines)-1] }
 func (r *reader) counting(upper string) {
 	drop := strings.Contains(upper, "DROP") && !strings.Contains(upper, "NON")
 	if dropRate := (timecode.Rate{Num: r.rate.Num, Den: r.rate.Den, Drop: true}); drop && dropRate.Check() != nil {
-		r.note("The list says that it counts in drop-frame, which there is at 29.97 and 59.94 frames a second, not at %s.", r.rate)
+		r.note("The list says drop-frame. Drop-frame exists at 29.97 and 59.94 fps only, not at %s.", r.rate)
 		return
 	}
 	r.drop = drop
@@ -218,7 +218,7 @@ func (r *reader) code(text string) (int64, error) {
 		// A number that drop-frame leaves out means the first that is there.
 		if parts := strings.Split(text, ":"); len(parts) == 4 && parts[2] == "00" {
 			if n, again := rate.Parse(fmt.Sprintf("%s:%s:00:%02d", parts[0], parts[1], rate.Nominal()/15)); again == nil {
-				r.note("Timecode %s is left out in drop-frame counting; it was read as the next that is there.", text)
+				r.note("Drop-frame skips timecode %s. The next timecode was used.", text)
 				return n, nil
 			}
 		}
@@ -246,7 +246,7 @@ func (r *reader) event(m []string, text string, at int) error {
 		*into = n
 	}
 	if e.kind == 'W' || e.kind == 'K' {
-		r.note("Line %d: a wipe or key was taken as a %s.", at, map[bool]string{true: "dissolve", false: "cut"}[e.kind == 'W' && e.length > 0])
+		r.note("Line %d: a wipe or key was imported as a %s.", at, map[bool]string{true: "dissolve", false: "cut"}[e.kind == 'W' && e.length > 0])
 		if e.kind = 'D'; m[4][0] == 'K' || e.length == 0 {
 			e.kind = 'C'
 		}

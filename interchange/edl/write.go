@@ -61,7 +61,7 @@ func Cannot(l conform.List) []string {
 	say(laws, "The law of one blend is left out; its length is written.", "The laws of %d blends are left out; their lengths are written.")
 	say(pictures, "One shot on a second track of pictures is left out.", "%d shots on further tracks of pictures are left out.")
 	if sounds > 0 {
-		out = append(out, fmt.Sprintf("The format has %d channels of sound; the %d tracks below those are left out.", mostSound, sounds))
+		out = append(out, fmt.Sprintf("The format has %d sound channels. The %d tracks below are left out.", mostSound, sounds))
 	}
 	return out
 }

@@ -154,7 +154,7 @@ func TestOthersTimelines(t *testing.T) {
 		t.Errorf("%+v", e[0])
 	}
 	notes := strings.Join(l.Notes, " ")
-	for _, want := range []string{"nested", "Hologram", "another speed", "switched off"} {
+	for _, want := range []string{"nested", "Hologram", "speed change", "disabled"} {
 		if !strings.Contains(notes, want) {
 			t.Errorf("nothing is said of %s: %v", want, l.Notes)
 		}

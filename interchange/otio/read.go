@@ -166,7 +166,7 @@ func (r *reader) rate(start *rationalTime, tracks []thing) {
 			}
 		}
 	}
-	r.note("The timeline does not say at which frame rate it counts; 25 was taken.")
+	r.note("The timeline does not state its frame rate. 25 fps was assumed.")
 }
 
 func frameRateOf(t *rationalTime) timecode.Rate {
@@ -206,17 +206,17 @@ func (r *reader) track(t thing, picture bool, number int) (conform.Track, error)
 		switch {
 		case is(i.Schema, "Gap"):
 		case i.Enabled != nil && !*i.Enabled:
-			r.note("A clip that is switched off was left out: “%s”.", clip(i.Name, 60))
+			r.note("“%s” is disabled and was left out.", clip(i.Name, 60))
 		case is(i.Schema, "Clip"), is(i.Schema, "Stack"), is(i.Schema, "Track"):
 			if length < 1 {
-				r.note("A clip of no length was left out: “%s”.", clip(i.Name, 60))
+				r.note("“%s” has no length and was left out.", clip(i.Name, 60))
 				break
 			}
 			if r.total++; r.total > MostEvents {
 				return out, bad("The timeline has more than %d clips, the most that is read.", MostEvents)
 			}
 			if !is(i.Schema, "Clip") {
-				r.note("“%s” is an edit of its own, nested in the track; one clip stands for it.", clip(i.Name, 60))
+				r.note("“%s” is a nested edit. It was inserted as one clip.", clip(i.Name, 60))
 			}
 			e := r.clip(i, at, length, begins)
 			if pending != nil {
@@ -224,14 +224,14 @@ func (r *reader) track(t thing, picture bool, number int) (conform.Track, error)
 			}
 			out.Events = append(out.Events, e)
 		default:
-			r.note("A “%s” is not known here and was left out; the time it takes was kept.", clip(i.Schema, 60))
+			r.note("A “%s” is unknown and was left out. Its time was kept.", clip(i.Schema, 60))
 		}
 		r.markers(i, at-begins)
 		pending = nil
 		at += length
 	}
 	if pending != nil {
-		r.note("A transition at the end of “%s” leads to nothing; it was left out.", out.Name)
+		r.note("The transition at the end of “%s” has no next clip and was left out.", out.Name)
 	}
 	return out, nil
 }
@@ -249,13 +249,13 @@ func (r *reader) extent(t thing) (length, begins int64) {
 		if is(t.Schema, "Stack") || is(t.Schema, "Track") {
 			return r.inside(t, 0), 0
 		}
-		r.note("“%s” does not say how long it is; it was left out.", clip(t.Name, 60))
+		r.note("“%s” has no length and was left out.", clip(t.Name, 60))
 		return 0, 0
 	}
 	length, okL := rng.Duration.samples(r.hz)
 	begins, okB := rng.Start.samples(r.hz)
 	if !okL || !okB || length < 0 {
-		r.note("“%s” has a time that cannot be; it was left out.", clip(t.Name, 60))
+		r.note("“%s” has an invalid time and was left out.", clip(t.Name, 60))
 		return 0, 0
 	}
 	return length, begins
@@ -264,7 +264,7 @@ func (r *reader) extent(t thing) (length, begins int64) {
 // inside is how long a nested edit is.
 func (r *reader) inside(t thing, depth int) int64 {
 	if depth > mostDepth {
-		r.note("Edits are nested deeper than %d; what is below was left out.", mostDepth)
+		r.note("Edits are nested deeper than %d levels. Deeper ones were left out.", mostDepth)
 		return 0
 	}
 	items, err := r.children(t)
@@ -313,12 +313,12 @@ func (r *reader) clip(t thing, at, length, begins int64) conform.Event {
 		}
 	}
 	if e.SourceIn < 0 {
-		r.note("“%s” begins before its source does; it was inserted from the source's start.", clip(t.Name, 60))
+		r.note("“%s” starts before its source. It was inserted from the source's start.", clip(t.Name, 60))
 		e.SourceIn = 0
 	}
 	for _, f := range t.Effects {
 		if strings.HasSuffix(strings.SplitN(f.Schema, ".", 2)[0], "TimeWarp") || is(f.Schema, "FreezeFrame") {
-			r.note("“%s” plays at another speed in the timeline; it was inserted at its own speed, as long as it is there.", clip(t.Name, 60))
+			r.note("“%s” has a speed change. It was inserted at normal speed, with its length kept.", clip(t.Name, 60))
 		}
 	}
 	var own clipNote
