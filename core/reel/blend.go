@@ -13,6 +13,9 @@ type SetBlend struct {
 	Lean   float64  `json:"lean"`
 	Out    Side     `json:"out,omitzero"`
 	In     Side     `json:"in,omitzero"`
+	// Apart gives each side for itself the shape that the law gives it, to be
+	// altered from there.
+	Apart bool `json:"apart,omitempty"`
 }
 
 // Names implements Edit.
@@ -37,6 +40,11 @@ func (e *SetBlend) Apply(r *Reel) (*Done, error) {
 	}
 	if err := firstOf(r.refuseLocked(left.Track), r.refuseLocked(right.Track)); err != nil {
 		return nil, err
+	}
+	if e.Apart && e.Law.Check() == nil {
+		own := *e
+		own.Apart, own.Out, own.In = false, sideOf(e.Law, e.Lean), sideOf(e.Law, e.Lean)
+		return own.Apply(r)
 	}
 	b := Blend{Left: e.Left, Right: e.Right, Before: e.Before, After: e.After, Law: e.Law, Lean: e.Lean, Out: e.Out, In: e.In}
 	if err := invalid(b.check()); err != nil {

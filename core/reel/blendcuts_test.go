@@ -71,3 +71,31 @@ func TestBlendCuts(t *testing.T) {
 		t.Error("no cut at all is taken")
 	}
 }
+
+// The sides of a blend by themselves begin as the law has them: the curves are
+// the same, sample by sample, where the law has one shape for both.
+func TestSidesApartBeginAsTheLaw(t *testing.T) {
+	r, a, b := pair(t)
+	for _, law := range []gain.Law{gain.ConstantPower, gain.ConstantGain, gain.ConstantPowerEased, gain.ConstantGainEased, gain.Matched} {
+		set := SetBlend{Left: a.ID, Right: b.ID, Before: 20, After: 20, Law: law, Lean: 0.5}
+		whole := mustApply(t, r, &set).Blends[0]
+		set.Apart = true
+		apart := mustApply(t, r, &set).Blends[0]
+		if apart.Out == (Side{}) || apart.In != apart.Out || apart.Law != law {
+			t.Fatalf("%s: %+v", law, apart)
+		}
+		if law == gain.Matched { // it waits for the likeness of the sides
+			if apart.In.Shape != gain.QuarterSine {
+				t.Errorf("matched: %+v", apart)
+			}
+			continue
+		}
+		for k := range int64(40) {
+			for _, c := range [][2]gain.Curve{{whole.InCurve(), apart.InCurve()}, {whole.OutCurve(), apart.OutCurve()}} {
+				if x, y := c[0].At(k), c[1].At(k); x != y {
+					t.Fatalf("%s at %d: %g and %g", law, k, x, y)
+				}
+			}
+		}
+	}
+}

@@ -9,6 +9,16 @@ type Side struct {
 	Bend  float64    `json:"bend"` // where in the window the side passes its middle, 0.5 is even
 }
 
+// sideOf is a side by itself as a law shapes it; of a law that waits for the
+// likeness of its sides, as constant power does.
+func sideOf(law gain.Law, lean float64) Side {
+	shape := law.Shape()
+	if shape.Check() != nil {
+		shape = gain.QuarterSine
+	}
+	return Side{Shape: shape, Bend: lean}
+}
+
 // check returns an error unless the side is left to the law or has a shape.
 func (s Side) check() error {
 	if s == (Side{}) {

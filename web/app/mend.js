@@ -132,10 +132,7 @@ export const mending = (app) =>
     },
     /** Shapes both sides by themselves, as they are by the law, or leaves them to it. @param {boolean} apart */
     setApart(apart) {
-      const b = this.blendNow(),
-        shape =
-          { constantGain: "constantGain", constantGainEased: "smooth", constantPowerEased: "easedPower" }[String(b.law)] ?? "constantPower";
-      return this.setBlend(apart ? { out: { shape, bend: b.lean }, in: { shape, bend: b.lean } } : { out: undefined, in: undefined });
+      return this.setBlend(apart ? { apart } : { out: undefined, in: undefined });
     },
     /** Makes the blend as long as the marked span, where it lies over the cut. */
     blendSpan() {
