@@ -142,6 +142,7 @@ await shot(
   },
   true,
 );
+await shot("glossary", "/glossary", (page) => page.locator("svg.drawn").first().waitFor());
 await shot("keys-page", "/keys?q=trim", (page) => page.locator("[data-command]").first().waitFor());
 await shot(
   "keys",
