@@ -23,6 +23,8 @@ const shipped = /** @type {Record<string, Tolerance>} */ (JSON.parse(document.bo
 export const measures = (app) =>
   panel({
     /** @type {any} */ measured: null,
+    /** @type {any[]} what the card shows: while a seam is measured, the rows of the one before without figures, so that the card stands still */
+    rows: [],
     /** Whether the server could not be asked about the chosen seam. */
     unread: false,
     /** What stands over the close-up. */
@@ -41,13 +43,14 @@ export const measures = (app) =>
       this.unread = app.close.unread;
       if (!j || !s) {
         this.measured = null;
+        this.rows = this.rows.map((r) => ({ ...r, out: "", in: "", step: "", verdict: "measuring" }));
         return;
       }
       const r = j.like && s.kind === "cut" ? num(j.like.r, 2) : "",
         held = j.like?.held;
+      this.rows = measuredRows(j, s, app.doc.props);
       this.measured = {
         ...j,
-        rows: measuredRows(j, s, app.doc.props),
         mark: j.verdict,
         alike: r && `corr. ${r}${held ? ", held" : ""}`,
         alikeTitle: `Correlation of the two sides${s.blend ? " over the blend" : " about the cut"}${held ? ": the matched law reckons with −0.5, as less would ask for gains that grow without end" : ""}`,
