@@ -40,6 +40,7 @@ type Room = Schemas["BlendRoom"];
 type CloseUp = Schemas["CloseUp"];
 type CloseUpQuery = Schemas["CloseUpQuery"];
 type DryRun = Schemas["DryRun"];
+type Peaks = Schemas["Peaks"];
 type Step = Schemas["Step"];
 type Kept = Schemas["Kept"];
 type KeySet = Schemas["KeySet"];

@@ -5,24 +5,28 @@ import (
 	"math"
 )
 
-// The range of a gain in decibels.
+// The range of a gain in decibels. MinDB stands for −∞: nothing sounds. It is
+// the least step of 24 bits, 20·log10(2^−24) = −144.5 dB, in round numbers.
 const (
-	MinDB = -96.0
-	MaxDB = 24.0
+	MinDB = -144.0
+	MaxDB = 60.0
 )
 
 // CheckDB returns an error unless db lies in MinDB…MaxDB.
 func CheckDB(db float64) error {
 	if !(db >= MinDB && db <= MaxDB) {
-		return fmt.Errorf("gain goes from %g to +%g dB; %g dB is outside", MinDB, MaxDB, db)
+		return fmt.Errorf("gain goes from −∞ to +%g dB; %g dB is outside", MaxDB, db)
 	}
 	return nil
 }
 
-// FromDB is the factor of a gain in decibels: 10^(db/20).
+// FromDB is the factor of a gain in decibels: 10^(db/20), and 0 at MinDB.
 func FromDB(db float64) float64 {
 	if db == 0 {
 		return 1
+	}
+	if db <= MinDB {
+		return 0
 	}
 	return math.Pow(10, db/20)
 }

@@ -68,7 +68,10 @@ func (e *SetBlend) Apply(r *Reel) (*Done, error) {
 		}
 	}
 	room := r.BlendRoom(left, right)
-	if e.Before > room.Before || e.After > room.After {
+	if r.shows(left) { // a frame is a sample shorter at one place than at another
+		b.Before, b.After = r.Props.asFrames(e.Before, room.Before), r.Props.asFrames(e.After, room.After)
+	}
+	if b.Before > room.Before || b.After > room.After {
 		return nil, r.tooLong(e, left, right, room)
 	}
 	out := *r

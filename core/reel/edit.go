@@ -107,6 +107,7 @@ func init() {
 		"closeGap":     func() Edit { return &CloseGap{} },
 		"insertTime":   func() Edit { return &InsertTime{} },
 		"setClip":      func() Edit { return &SetClip{} },
+		"gain":         func() Edit { return &Gain{} },
 		"setFade":      func() Edit { return &SetFade{} },
 		"setBlend":     func() Edit { return &SetBlend{} },
 		"removeBlend":  func() Edit { return &RemoveBlend{} },

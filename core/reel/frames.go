@@ -163,3 +163,12 @@ func (r *Reel) checkFrame(c Clip) bool {
 	src, _ := r.Source(c.Source)
 	return f.in >= 0 && f.n >= 1 && f.in+f.n <= r.Props.nearest(src.Length) && f.place(r.Props, c) == c
 }
+
+// asFrames is a length of whole frames where there is room: the room itself,
+// when that is as many frames and a sample shorter.
+func (p Props) asFrames(n, room int64) int64 {
+	if n > room && p.nearest(n) <= p.nearest(room) {
+		return room
+	}
+	return n
+}

@@ -131,7 +131,7 @@ func TestDropBlend(t *testing.T) {
 
 func TestTogether(t *testing.T) {
 	r, left, right := two(t, 10000, 10000, 10000)
-	three, db := 3.0, 40.0
+	three, db := 3.0, 61.0
 	e := &Together{Label: "sweep", Edits: []Edit{
 		&SetBlend{Left: left, Right: right, Before: 100, After: 100, Law: gain.ConstantPower, Lean: 0.5},
 		&SetClip{Clip: left, GainDB: &three},

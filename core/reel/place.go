@@ -75,7 +75,11 @@ func (e *Place) Apply(r *Reel) (*Done, error) {
 	} else if start, ok := r.nearestShift([]Clip{{Track: e.Track, Length: e.Length}}, nil, e.Start); !ok || start != e.Start {
 		fit := *e
 		fit.Start = start
-		return nil, r.noRoom(e.Start, e.Length, e.Track, nil, ok, start, &fit)
+		var offer Edit = &fit
+		if src.Shows() { // it has to come to whole frames too
+			offer = workable(r, offer)
+		}
+		return nil, r.noRoom(e.Start, e.Length, e.Track, nil, ok, start, offer)
 	}
 	c := Clip{
 		ID: out.take(), Track: e.Track, Source: e.Source, Name: name, Start: e.Start, Offset: e.Offset, Length: e.Length,

@@ -25,6 +25,11 @@ func (p Props) take(e Edit) string {
 		case e.Rise != nil:
 			return "Take " + p.span(e.Rise.Length)
 		}
+	case *Gain:
+		if e.ToDB != nil {
+			return "Set " + Decibels(*e.ToDB)
+		}
+		return "Take " + Decibels(*e.ByDB)
 	case *Move:
 		return "Move it there"
 	case *Place:

@@ -40,6 +40,7 @@ type Parts struct {
 	Measuring  *work.Measuring
 	Continuity *work.Continuity
 	Quiet      *work.Quiet
+	Peaks      *work.Peaks
 	Imports    *work.Imports
 	Notices    *work.Notices
 	Times      gate.Times
@@ -59,6 +60,7 @@ func (s *API) Routes(r chi.Router) {
 		s.historyRoutes()
 		s.seamRoutes()
 		s.toneRoutes()
+		s.levelRoutes()
 		s.fillRoutes()
 		s.sourceRoutes()
 		s.importRoutes()

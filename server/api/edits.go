@@ -118,6 +118,7 @@ type DryRun struct {
 	Change   reel.Change  `json:"change"`
 	Outcome  reel.Outcome `json:"outcome"`
 	CloseUp  *CloseUp     `json:"closeUp,omitempty"`
+	Peaks    *Peaks       `json:"peaks,omitempty" doc:"of an edit of gain: how high its clips would peak"`
 	// Stops says why what was asked for is refused, and Edit is the nearest
 	// that is not, whose outcome this is.
 	Stops string `json:"stops,omitempty" doc:"why what was asked for is refused"`
@@ -160,6 +161,11 @@ func (s *API) postDryRun(ctx context.Context, in *editInput) (out DryRun, err er
 	}
 	if err == nil && in.Body.CloseUp != nil {
 		out.CloseUp, err = s.closeUp(ctx, v.ID, done.Reel, *in.Body.CloseUp)
+	}
+	if e, ok := edit.(*reel.Gain); ok && err == nil && len(e.Clips) <= mostPeaked {
+		var peaks Peaks
+		peaks, err = s.peaks(ctx, done.Reel, e.Clips)
+		out.Peaks = &peaks
 	}
 	if err != nil {
 		return out, err

@@ -12,6 +12,7 @@ import type { lists } from "../dialogs/lists.js";
 import type { steps } from "../history/history.js";
 import type { ledger } from "../ledger/ledger.js";
 import type { sweeping } from "../ledger/sweep.js";
+import type { levels } from "../levels/levels.js";
 import type { Frames } from "../picture/frames.js";
 import type { picture } from "../picture/picture.js";
 import type { splitting } from "../picture/split.js";
@@ -68,6 +69,7 @@ export interface App {
   history: ReturnType<typeof steps>;
   ledger: ReturnType<typeof ledger>;
   sweep: ReturnType<typeof sweeping>;
+  levels: ReturnType<typeof levels>;
   picture: ReturnType<typeof picture>;
   lead: ReturnType<typeof splitting>;
   fill: ReturnType<typeof filling>;

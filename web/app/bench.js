@@ -26,6 +26,7 @@ import { lists } from "../dialogs/lists.js";
 import { steps } from "../history/history.js";
 import { ledger } from "../ledger/ledger.js";
 import { sweeping } from "../ledger/sweep.js";
+import { levels } from "../levels/levels.js";
 import { watchColours } from "../lib/colours.js";
 import { el } from "../lib/panel.js";
 import { Frames } from "../picture/frames.js";
@@ -65,6 +66,7 @@ const makers = {
   history: steps,
   ledger,
   sweep: sweeping,
+  levels,
   picture,
   lead: splitting,
   fill: filling,

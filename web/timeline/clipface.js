@@ -4,6 +4,7 @@
 import { cloth, colour, hue } from "../lib/colours.js";
 import { ribbon, tab } from "./sheet.js";
 
+import { drawGainTag } from "../levels/gaintag.js";
 import { strikeCloth } from "./struck.js";
 import { span as say } from "../lib/timecode.js";
 import { waveOf } from "./waves.js";
@@ -39,27 +40,8 @@ export function drawClip(sheet, g, t, c, top, height, w) {
     drawFade(sheet, g, c, "head", top, height);
     drawFade(sheet, g, c, "tail", top, height);
   }
-  if (x1 - x0 > 26) {
-    g.save();
-    g.beginPath();
-    g.rect(a, top, b - a - 3, tab);
-    g.clip();
-    g.fillStyle = chosen ? colour.linen : colour["on-strong"];
-    g.fillText(c.name, Math.max(x0, 0) + 5, top + 12);
-    const room = Math.min(x1, w) - Math.max(x0, 0) - 22,
-      own = g.measureText(c.name).width;
-    if (src && room > own + 60) {
-      // Where it comes from, and its in and out there.
-      const p = sheet.doc.props,
-        times = `${say(c.offset, p)} – ${say(c.offset + c.length, p)}`,
-        full = `${src.name} ${times}`;
-      const fits = [full, times].find((l) => own + g.measureText(l).width < room);
-      g.globalAlpha *= 0.78;
-      if (fits) g.fillText(fits, Math.max(x0, 0) + 17 + own, top + 12);
-      g.globalAlpha /= 0.78;
-    }
-    g.restore();
-  }
+  if (x1 - x0 > 26) drawName(sheet, g, src, c, { x0, x1, a, b, top, w, chosen });
+  drawGainTag(sheet, g, t, c, top, height);
   const off = sheet.trial ? undefined : sheet.doc.off.get(c.id);
   if (off && x1 - x0 > 40) drawOff(g, off.words, Math.min(x1, w) - 4, top + tab + 3);
   if (chosen || sheet.tried.has(c.id)) {
@@ -68,6 +50,29 @@ export function drawClip(sheet, g, t, c, top, height, w) {
     g.strokeRect(x0 + 1, top + 1, Math.max(x1 - x0 - 2.5, 1), height - 2);
   }
   g.globalAlpha = 1;
+}
+
+/** The name on a clip's tab, and where it comes from where there is room. @param {import("./lanes.js").Lanes} sheet @param {CanvasRenderingContext2D} g @param {Source | undefined} src @param {Clip} c @param {{x0: number, x1: number, a: number, b: number, top: number, w: number, chosen: boolean}} o */
+function drawName(sheet, g, src, c, { x0, x1, a, b, top, w, chosen }) {
+  g.save();
+  g.beginPath();
+  g.rect(a, top, b - a - 3, tab);
+  g.clip();
+  g.fillStyle = chosen ? colour.linen : colour["on-strong"];
+  g.fillText(c.name, Math.max(x0, 0) + 5, top + 12);
+  const room = Math.min(x1, w) - Math.max(x0, 0) - 22,
+    own = g.measureText(c.name).width;
+  if (src && room > own + 60) {
+    // Where it comes from, and its in and out there.
+    const p = sheet.doc.props,
+      times = `${say(c.offset, p)} – ${say(c.offset + c.length, p)}`,
+      full = `${src.name} ${times}`;
+    const fits = [full, times].find((l) => own + g.measureText(l).width < room);
+    g.globalAlpha *= 0.78;
+    if (fits) g.fillText(fits, Math.max(x0, 0) + 17 + own, top + 12);
+    g.globalAlpha /= 0.78;
+  }
+  g.restore();
 }
 
 /** Sound that is known by name alone: an empty strip. @param {CanvasRenderingContext2D} g @param {number} x0 @param {number} x1 @param {number} top @param {number} height */

@@ -67,6 +67,7 @@ export const clips = (app) =>
       if (!this.chosenCount && ["clip", "slip", "slide"].includes(app.session.acting)) app.session.acting = "cut";
       const c = this.chosenCount === 1 ? app.doc.clips.get([...app.session.chosen][0]) : undefined;
       this.clip = c ? { ...c } : null;
+      app.levels.take();
       if (c) {
         const p = app.doc.props,
           src = app.doc.sources.get(c.source);
@@ -101,10 +102,6 @@ export const clips = (app) =>
     /** @param {string} v */
     renameClip(v) {
       if (this.clip && v.trim() !== this.clip.name) void app.mend.edit("setClip", { clip: this.clip.id, name: v });
-    },
-    /** @param {string} v */
-    gainClip(v) {
-      if (this.clip && Number.isFinite(typed(v))) void app.mend.edit("setClip", { clip: this.clip.id, gainDB: typed(v) });
     },
     showClipSource() {
       const c = this.clip;

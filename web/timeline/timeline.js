@@ -15,6 +15,8 @@ import {
   dragStruck,
 } from "./drags.js";
 import { drag as follow } from "../lib/drag.js";
+import { dragGain, onGainTag } from "../levels/gaintag.js";
+import { hover } from "./hover.js";
 import { Lanes } from "./lanes.js";
 import { ribbon, tab } from "./sheet.js";
 import { frameOf, sampleOf, shortAt, span as say } from "../lib/timecode.js";
@@ -103,6 +105,7 @@ export class Timeline extends Lanes {
     const grip = Math.min(near, (wide / 3) * this.perPixel);
     if (at - clip.start < grip) return { what: "edge", clip, track, end: "head" };
     if (clip.start + clip.length - at < grip) return { what: "edge", clip, track, end: "tail" };
+    if (onGainTag(this, clip, top, row.height, x, y)) return { what: "gain", clip, track };
     const struck = this.hitStruck(clip, track, at, near);
     if (struck) return struck;
     if (row.height > 44 && y - top > row.height - ribbon) return { what: "ribbon", clip, track };
@@ -152,61 +155,7 @@ export class Timeline extends Lanes {
 
   /** @param {PointerEvent} e */
   hover(e) {
-    if (this.dragging) return;
-    const { x, y } = this.point(e),
-      h = this.hit(x, y),
-      lanes = this.parts.lanes;
-    const later =
-      this.session.later === "stay"
-        ? "later clips stay, with shift they follow"
-        : `later clips follow${this.session.later === "follow" ? "" : " on this track"}, with shift they stay`;
-    /** @type {Record<string, string>} */
-    const words = {
-      nothing: "Drag a box around clips to select them · drop recordings here to import them",
-      lane: "Drag to mark a span, up or down over more tracks · click to move the playhead",
-      tab: `Drag the tab to move the clip, with shift to slide it between its neighbours, with alt to blend where it overlaps · shift-click selects more · ${this.keyOf("takeOut")} removes it`,
-      wave: `Drag along the wave to mark a span · ${this.keyOf("split")} splits at the playhead · double-click shows the source`,
-      knot: `Drag to roll the cut · click to see it close up · ${this.keyOf("playBlend")} plays it · ${this.keyOf("blend")} blends it`,
-      end: `Click to see this end close up · ${this.keyOf("playBlend")} plays it · ${this.keyOf("blend")} fades it`,
-      fade: "Drag to set the fade",
-      edge: `Drag to trim the ${h.end ?? ""}: ${later} · with ctrl nothing snaps`,
-      struck: `Strike: click to see it close up · ${this.keyOf("cover")} covers it, ${this.keyOf("lift")} restores it · drag along it to mark a span`,
-      struckEdge: "Drag this edge of the strike · with ctrl nothing snaps",
-      frame: `Drag along the shot to mark a span · ${this.keyOf("split")} splits at the playhead, with its sound`,
-      pictureCut: "Drag to roll the picture cut with its sound, with alt alone: the sound then leads or lags",
-      ribbon: "Drag the ribbon to slip the content; the clip keeps its place and length",
-    };
-    /** @type {Record<string, string>} */
-    const cursors = {
-      nothing: "default",
-      lane: "text",
-      tab: "grab",
-      wave: "text",
-      knot: "col-resize",
-      end: "pointer",
-      fade: "ew-resize",
-      frame: "text",
-      pictureCut: "col-resize",
-      edge: "ew-resize",
-      ribbon: "grab",
-      struck: "text",
-      struckEdge: "ew-resize",
-    };
-    if (h.what === "knot" && h.seam?.kind !== "cut") h.what = "end";
-    if (h.track?.locked && ["tab", "edge", "ribbon", "fade", "struckEdge", "pictureCut"].includes(h.what)) {
-      lanes.style.cursor = "not-allowed";
-      this.hint(`${h.track.name} is locked: unlock it at its head to edit its clips`);
-      return;
-    }
-    lanes.style.cursor = cursors[h.what];
-    let text = words[h.what];
-    if (h.clip && this.doc.isTied(h.clip.id) && ["tab", "ribbon", "edge"].includes(h.what))
-      text +=
-        h.what === "edge" && !this.doc.shows(h.clip)
-          ? " · with alt its picture goes along"
-          : " · what is tied to it goes along, with alt it does not";
-    if (h.clip && h.what !== "fade") text = `${h.clip.name}: ${this.describe(h.clip)} · ${text}`;
-    this.hint(text);
+    if (!this.dragging) hover(this, e);
   }
 
   /** @param {Clip} c */
@@ -238,6 +187,7 @@ export class Timeline extends Lanes {
     else if (h.what === "fade" && h.clip && h.end) dragFade(this, e, h.clip, h.end);
     else if (h.what === "edge" && h.clip && h.end) dragEdge(this, e, h.clip, h.end);
     else if (h.what === "struckEdge" && h.strike && h.clip && h.edge) dragStruck(this, e, h.strike, h.clip, h.edge);
+    else if (h.what === "gain" && h.clip) dragGain(this, e, h.clip);
     else if (h.what === "ribbon" && h.clip) dragRibbon(this, e, h.clip);
     else dragSpan(this, e, h);
   }

@@ -82,7 +82,13 @@ func Edit(rng *rand.Rand, r *reel.Reel) reel.Edit {
 		return out
 	}
 	inside := func(c reel.Clip) int64 { return c.Start - 5 + rng.Int64N(c.Length+11) }
-	switch rng.IntN(46) {
+	switch rng.IntN(47) {
+	case 46:
+		e, db := &reel.Gain{Clips: ids(3)}, float64(rng.IntN(260)-180)/2
+		if e.ByDB = &db; rng.IntN(2) == 0 {
+			e.ByDB, e.ToDB = nil, &db
+		}
+		return e
 	case 14, 15, 16, 17:
 		return &reel.Trim{Clips: ids(2), End: pick(rng, []reel.End{reel.Head, reel.Tail, reel.Tail, reel.Head, "x"}), By: n(300) - 100, Later: later}
 	case 18:

@@ -4,6 +4,7 @@
 
 import { arrange } from "./arrange.js";
 import { go } from "./go.js";
+import { levels } from "./levels.js";
 import { listen } from "./listen.js";
 import { look } from "./look.js";
 import { mend } from "./mend.js";
@@ -41,6 +42,7 @@ export const commands = Object.freeze([
   ...grouped("Trim", trim),
   ...grouped("Arrange", arrange),
   ...grouped("Mend", mend),
+  ...grouped("Levels", levels),
   ...grouped("Picture", picture),
   ...grouped("Strike", strike),
   ...grouped("Reel", reel),

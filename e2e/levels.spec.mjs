@@ -1,0 +1,106 @@
+import { api, clipsOf, expect, load, pcm, saved, test, zoomed, choose } from "./kit.mjs";
+
+const gainOf = async (reel, name) => (await clipsOf(reel, name))[0].gainDB;
+const peakOf = (samples) => samples.reduce((m, v) => Math.max(m, Math.abs(v)), 0);
+
+/** Chooses a clip by its tab. */
+async function chooseClip(page, reel, name) {
+  const [clip] = await clipsOf(reel, name),
+    track = (await load(reel)).reel.tracks.find((t) => t.id === clip.track).name;
+  await choose(page, `${name}, start`).catch(() => choose(page, `→ ${name}`));
+  await page.locator("#tracks").press("z");
+  const at = await zoomed(page, reel, clip.start);
+  await page.mouse.click(at.x(clip.start + 24000), await at.y(track, "tab"));
+  await expect(page.getByLabel("Name", { exact: true })).toHaveValue(name);
+  return { clip, track, at };
+}
+
+test("gain by number and by key; the peak it makes is the peak that is heard", async ({ bench: page, reel }) => {
+  const { clip } = await chooseClip(page, reel, "Grower 1");
+  const gain = page.getByLabel("Gain, dB");
+  await expect(gain).toHaveValue("0.0");
+  await gain.fill("+3,5");
+  await gain.press("Enter");
+  await saved(page, 2);
+  expect(await gainOf(reel, "Grower 1")).toBe(3.5);
+  // What is told is held against the sound itself, with all other tracks silent.
+  const others = (await load(reel)).reel.clips.filter((c) => c.id !== clip.id).map((c) => c.id);
+  const heard = async () => 20 * Math.log10(peakOf(await pcm(reel, clip.start, clip.start + clip.length, `&silent=${others.join(",")}`)));
+  const told = async () => Number((await page.locator("#peak").textContent()).replace("−", "-").replace(" dBFS", ""));
+  await expect(page.locator("#peak")).toHaveText(/^−\d+\.\d dBFS$/);
+  expect(Math.abs((await told()) - (await heard()))).toBeLessThan(0.1);
+  await page.locator("#tracks").focus();
+  await page.keyboard.press("Control+ArrowUp");
+  await saved(page, 3);
+  await page.keyboard.press("Control+Shift+ArrowDown");
+  await saved(page, 4);
+  expect(await gainOf(reel, "Grower 1")).toBe(1);
+  await expect(gain).toHaveValue("+1.0");
+  await expect.poll(async () => Math.abs((await told()) - (await heard()))).toBeLessThan(0.1);
+  // Too much is told before it clips, and what is out of range with the way out.
+  await gain.fill("60");
+  await gain.press("Enter");
+  await saved(page, 5);
+  await expect(page.locator("#peak")).toHaveText(/will clip/);
+  await page.locator("#tracks").focus();
+  await page.keyboard.press("Control+ArrowUp");
+  await expect(page.getByRole("alert")).toContainText("gain goes from −∞ to +60.0 dB");
+  await gain.fill("−inf");
+  await gain.press("Enter");
+  await saved(page, 6);
+  await expect(gain).toHaveValue("−∞");
+  await expect(page.locator("#peak")).toHaveText("silent");
+  expect(peakOf(await pcm(reel, clip.start, clip.start + clip.length, `&silent=${others.join(",")}`))).toBe(0);
+  await gain.fill("a bit");
+  await gain.press("Enter");
+  await expect(page.getByRole("alert")).toContainText("is not a gain");
+  await page.locator("#tracks").focus();
+  for (let r = 7; r <= 11; r++) {
+    await page.keyboard.press("Control+z");
+    await saved(page, r);
+  }
+  expect(await gainOf(reel, "Grower 1")).toBe(0);
+});
+
+test("the tag of a clip is dragged, for one and for many; what is shown is what is saved", async ({ bench: page, reel }) => {
+  const { clip, at } = await chooseClip(page, reel, "Grower 1");
+  const box = await page.locator("#lanes").boundingBox();
+  const tag = { x: Math.max(at.x(clip.start), box.x) + 30, y: (await at.y("Grower", "edge")) - 20 };
+  await page.mouse.move(tag.x, tag.y);
+  await expect(page.locator(".foot")).toContainText("Drag up or down to set the gain");
+  await page.mouse.down();
+  await page.mouse.move(tag.x, tag.y - 20);
+  await page.mouse.move(tag.x, tag.y - 45);
+  await expect(page.locator(".foot")).toContainText("“Grower 1” +4.5 dB");
+  await expect(page.locator(".foot")).toContainText("dBFS");
+  await page.mouse.up();
+  await saved(page, 2);
+  expect(await gainOf(reel, "Grower 1")).toBe(4.5);
+  // Escape backs out.
+  await page.mouse.down();
+  await page.mouse.move(tag.x, tag.y + 60);
+  await page.keyboard.press("Escape");
+  await page.mouse.up();
+  expect((await load(reel)).revision).toBe(2);
+  // All that are chosen go along, each from where it is.
+  await page.locator("#tracks").focus();
+  await page.keyboard.press("a");
+  const many = page.getByLabel("Gain by, dB");
+  await expect(many).toBeVisible();
+  await many.fill("-2");
+  await many.press("Enter");
+  await saved(page, 3);
+  expect(await gainOf(reel, "Grower 1")).toBe(2.5);
+  expect(await gainOf(reel, "Grower 2")).toBe(-2);
+  await page.getByLabel("Gain to, dB").fill("-6");
+  await page.getByLabel("Gain to, dB").press("Enter");
+  await saved(page, 4);
+  expect([await gainOf(reel, "Grower 1"), await gainOf(reel, "Grower 2")]).toEqual([-6, -6]);
+  await page.locator("#tracks").focus();
+  await page.keyboard.press("Control+z");
+  await saved(page, 5);
+  await page.keyboard.press("Control+z");
+  await saved(page, 6);
+  expect([await gainOf(reel, "Grower 1"), await gainOf(reel, "Grower 2")]).toEqual([4.5, 0]);
+  expect((await api("GET", `/reels/${reel}/peaks?clips=${clip.id}`)).body.clips[0].clip).toBe(clip.id);
+});

@@ -1,0 +1,9 @@
+// Gain of clips.
+
+/** @type {import("./registry.js").Entry[]} */
+export const levels = [
+  { id: "louder", name: "Raise the gain of the clips by 0.5 dB", keys: ["ctrl+ArrowUp"], run: (app) => app.levels.nudge(0.5) },
+  { id: "softer", name: "Lower the gain of the clips by 0.5 dB", keys: ["ctrl+ArrowDown"], run: (app) => app.levels.nudge(-0.5) },
+  { id: "louderThree", name: "Raise the gain of the clips by 3 dB", keys: ["ctrl+shift+ArrowUp"], run: (app) => app.levels.nudge(3) },
+  { id: "softerThree", name: "Lower the gain of the clips by 3 dB", keys: ["ctrl+shift+ArrowDown"], run: (app) => app.levels.nudge(-3) },
+];

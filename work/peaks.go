@@ -1,0 +1,51 @@
+package work
+
+import (
+	"context"
+	"fmt"
+
+	lru "github.com/hashicorp/golang-lru/v2"
+
+	"blendseam/core/level"
+	"blendseam/core/reel"
+	"blendseam/core/sound"
+)
+
+// Peaks tells the peaks of clips. What was found of a stretch of a recording is
+// kept, so that a gain that is dragged costs no listening.
+type Peaks struct {
+	open func(reel.Source, int) (sound.Reader, error)
+	kept *lru.Cache[string, float64]
+}
+
+// mostPeaks bounds what is kept, some two hundred bytes each.
+const mostPeaks = 20_000
+
+// NewPeaks listens to what is opened.
+func NewPeaks(open func(reel.Source, int) (sound.Reader, error)) *Peaks {
+	p := &Peaks{open: open}
+	p.kept, _ = lru.New[string, float64](mostPeaks) // it fails for sizes below one
+	return p
+}
+
+// Of is the peak of what a clip plays, before its gain, as a factor of full
+// scale; 0 for a clip of pictures, or one whose recording is missing.
+func (p *Peaks) Of(ctx context.Context, r *reel.Reel, c reel.Clip) (float64, error) {
+	src, ok := r.Source(c.Source)
+	if !ok || src.Shows() || src.Missing() {
+		return 0, nil
+	}
+	name := fmt.Sprint(src.Heard(), " ", c.Offset, " ", c.Length, " ", r.Props.SampleRate)
+	if peak, ok := p.kept.Get(name); ok {
+		return peak, nil
+	}
+	reader, err := p.open(src, r.Props.SampleRate)
+	if err != nil {
+		return 0, err
+	}
+	peak, err := level.Peak(ctx, reader, c.Offset, c.Length)
+	if err == nil {
+		p.kept.Add(name, peak)
+	}
+	return peak, err
+}
