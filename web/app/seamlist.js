@@ -86,7 +86,7 @@ export class SeamList extends EventTarget {
     this.rated.clear();
     this.takeVerdicts();
     this.length = length;
-    this.off = new Map(off.map((o) => [o.clip, o]));
+    if (off.length || this.off.size) this.off = new Map(off.map((o) => [o.clip, o]));
     this.dispatchEvent(new Event("seams"));
   }
 

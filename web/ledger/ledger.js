@@ -3,14 +3,14 @@
 
 import { el, panel } from "../lib/panel.js";
 import { say, send } from "../app/api.js";
-import { asks, keyOf, listed, worstOf } from "./listed.js";
+import { asks, listed, worstOf } from "./listed.js";
 import { frames, shortAt, span } from "../lib/timecode.js";
 
 /** Height of a row of the ledger, as in app.css. */
 const rowHeight = 46;
 
-/** Rows, and what they were made of. @type {Map<string, {row: any, of: unknown[]}>} */
-const made = new Map();
+/** Rows, what they were made of, and the state of the reel that they hold in. @type {WeakMap<Seam, {row: any, i: number, revision: number, off: unknown, of: unknown[]}>} */
+const made = new WeakMap();
 
 /** Verdicts in words, for those who do not see the marks. */
 const words = { fine: "fine", muted: "not heard", unknown: "room not known", check: "to check", mend: "to mend", "": "being measured" };
@@ -116,7 +116,9 @@ export const ledger = (app) =>
     /** The row of a seam, made anew only where the seam, its place, or what it tells of is another. @param {Seam} s @param {number} i */
     rowKept(s, i) {
       const { doc } = app,
-        left = doc.clips.get(s.left),
+        was = made.get(s);
+      if (was && was.i === i && was.revision === doc.revision && was.off === doc.off) return was.row; // most of them, when a few were measured
+      const left = doc.clips.get(s.left),
         right = doc.clips.get(s.right);
       const of = [
         s,
@@ -131,10 +133,8 @@ export const ledger = (app) =>
         doc.off.get(s.left),
         doc.tracks.get(s.track)?.role,
       ];
-      const was = made.get(keyOf(s));
-      if (was && was.of.every((v, k) => v === of[k])) return was.row;
-      const row = Object.freeze(this.rowOf(s, i));
-      made.set(keyOf(s), { row, of });
+      const row = was && was.of.every((v, k) => v === of[k]) ? was.row : Object.freeze(this.rowOf(s, i));
+      made.set(s, { row, i, revision: doc.revision, off: doc.off, of });
       return row;
     },
     /** A seam as the list shows it. @param {Seam} s @param {number} i */
@@ -201,7 +201,7 @@ export const ledger = (app) =>
     },
     /** The row of a seam, or undefined. @param {{left: number, right: number} | null} s */
     rowFor(s) {
-      return s ? listed(this.seams).rows.get(keyOf(s)) : undefined;
+      return s ? this.seams.find((o) => o.left === s.left && o.right === s.right) : undefined;
     },
 
     /** Seams that the filter lets through, by time. */
@@ -214,7 +214,7 @@ export const ledger = (app) =>
       const s = app.session.seam;
       return listed(this.seams)
         .through(this.filter)
-        .sorted(s ? keyOf(s) : "", s ? this.held?.worst : undefined);
+        .sorted(s ?? null, s ? this.held?.worst : undefined);
     },
     /** Remembers how bad the chosen seam was when one came to it. */
     holdSeam() {
@@ -251,7 +251,6 @@ export const ledger = (app) =>
         box = el("ledger");
       const seen = was >= 0 && was * rowHeight >= box.scrollTop - rowHeight && was * rowHeight < box.scrollTop + box.clientHeight;
       // Frozen, so that the page does not watch each of thousands of rows: they are always made anew.
-      if (made.size > 2 * app.doc.seams.length + 100) made.clear(); // of seams that have gone
       this.seams = Object.freeze(app.doc.seams.map((s, i) => this.rowKept(s, i)));
       this.tellMeasuring();
       if (!this.held) this.holdSeam();

@@ -2,8 +2,7 @@
 // for it at every step and with thousands of rows. Lists are frozen, so that the
 // page does not watch each row.
 
-/** @param {{left: number, right: number}} s */
-export const keyOf = (s) => `${s.left}-${s.right}`;
+/** @typedef {{left: number, right: number}} Ends the two clips of a seam, which tell it from all others */
 
 /** Whether a seam still asks for something. @param {any} s */
 export const asks = (s) => !s.accepted && (s.verdict === "mend" || s.verdict === "check");
@@ -23,32 +22,24 @@ class Filtered {
   /** @param {readonly any[]} along by time */
   constructor(along) {
     this.along = along;
-    /** @type {Map<string, number> | null} */
-    this.places = null;
     /** @type {readonly any[] | null} */
     this.byWorst = null;
-    /** @type {{key: string, worst: number, list: readonly any[]} | null} */
+    /** @type {{row: any, worst: number, list: readonly any[]} | null} */
     this.held = null;
   }
 
-  /** The place of a seam by time, −1 where it is not. @param {string} key */
-  place(key) {
-    this.places ??= new Map(this.along.map((s, i) => [keyOf(s), i]));
-    return this.places.get(key) ?? -1;
-  }
-
-  /** The worst first. One seam may keep the place that it had with another badness. @param {string} key @param {number | undefined} worst */
-  sorted(key, worst) {
+  /** The worst first. One seam may keep the place that it had with another badness. @param {Ends | null} seam @param {number | undefined} worst */
+  sorted(seam, worst) {
     this.byWorst ??= Object.freeze([...this.along].sort((a, b) => worstOf(b) - worstOf(a) || a.number - b.number));
-    const at = worst === undefined ? -1 : this.place(key),
-      row = this.along[at];
+    const { left, right } = seam ?? { left: -1, right: -1 },
+      row = worst === undefined ? undefined : this.along.find((s) => s.left === left && s.right === right);
     if (!row || worstOf(row) === worst) return this.byWorst;
-    if (this.held?.key === key && this.held.worst === worst) return this.held.list;
+    if (this.held?.row === row && this.held?.worst === worst) return this.held.list;
     const list = this.byWorst.filter((s) => s !== row),
       w = /** @type {number} */ (worst);
     const to = list.findIndex((s) => worstOf(s) < w || (worstOf(s) === w && s.number > row.number));
     list.splice(to < 0 ? list.length : to, 0, row);
-    this.held = { key, worst: w, list: Object.freeze(list) };
+    this.held = { row, worst: w, list: Object.freeze(list) };
     return this.held.list;
   }
 }
@@ -57,7 +48,6 @@ class Filtered {
 class Listed {
   /** @param {readonly any[]} seams */
   constructor(seams) {
-    this.rows = new Map(seams.map((s) => [keyOf(s), s]));
     /** @type {Record<string, number>} */
     this.counts = { all: seams.length, mend: 0, check: 0, unknown: 0, fine: 0, asks: 0 };
     for (const s of seams) {

@@ -16,7 +16,7 @@ export function drawClip(sheet, g, t, c, top, height, w) {
   const a = Math.max(Math.floor(x0), -2),
     b = Math.min(Math.ceil(x1), w + 2);
   const chosen = sheet.chosen.has(c.id),
-    dull = t.mute || ([...sheet.doc.tracks.values()].some((o) => o.solo) && !t.solo);
+    dull = t.mute || (sheet.soloed && !t.solo);
   g.globalAlpha = dull ? 0.45 : 1;
   g.fillStyle = cloth(t);
   g.fillRect(x0, top, Math.max(x1 - x0 - 0.5, 1), height);

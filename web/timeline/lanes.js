@@ -22,6 +22,8 @@ export class Lanes extends Sheet {
     super(doc, session, waves, parts);
     /** @type {Map<string, number[]>} */
     this.curves = new Map();
+    /** Whether a track is heard alone, so that the others are dull. */
+    this.soloed = false;
     /** @type {import("../picture/frames.js").Frames | null} */
     this.frames = null;
     paint(this);
@@ -36,6 +38,7 @@ export class Lanes extends Sheet {
     const rows = this.layout(),
       scroll = tracks.scrollTop;
     g.font = "12px 'Atkinson Next', sans-serif";
+    this.soloed = [...this.doc.tracks.values()].some((o) => o.solo);
     for (const row of rows) {
       const top = row.top - scroll;
       if (top > h || top + row.height < 0) continue;
