@@ -34,7 +34,8 @@ class Filtered {
     const { left, right } = seam ?? { left: -1, right: -1 },
       row = worst === undefined ? undefined : this.along.find((s) => s.left === left && s.right === right);
     if (!row || worstOf(row) === worst) return this.byWorst;
-    if (this.held?.row === row && this.held?.worst === worst) return this.held.list;
+    const { held } = this;
+    if (held && held.row === row && held.worst === worst) return held.list;
     const list = this.byWorst.filter((s) => s !== row),
       w = /** @type {number} */ (worst);
     const to = list.findIndex((s) => worstOf(s) < w || (worstOf(s) === w && s.number > row.number));
