@@ -1,4 +1,4 @@
-import { api, clipsOf, expect, load, pcm, saved, test, zoomed, choose } from "./kit.mjs";
+import { api, choose, clipsOf, expect, load, pcm, saved, test, tone, zoomed } from "./kit.mjs";
 
 const gainOf = async (reel, name) => (await clipsOf(reel, name))[0].gainDB;
 const peakOf = (samples) => samples.reduce((m, v) => Math.max(m, Math.abs(v)), 0);
@@ -103,4 +103,56 @@ test("the tag of a clip is dragged, for one and for many; what is shown is what 
   await saved(page, 6);
   expect([await gainOf(reel, "Grower 1"), await gainOf(reel, "Grower 2")]).toEqual([4.5, 0]);
   expect((await api("GET", `/reels/${reel}/peaks?clips=${clip.id}`)).body.clips[0].clip).toBe(clip.id);
+});
+
+test("a stereo clip has a balance and a gain of its right side; a mono one has neither", async ({ bench: page, reel }) => {
+  await chooseClip(page, reel, "Grower 1");
+  await expect(page.getByLabel("Balance", { exact: true })).toBeHidden();
+  // A stereo recording comes in and is inserted far from all others.
+  await page.getByRole("tab", { name: "Sources" }).click();
+  await page
+    .locator("#files")
+    .setInputFiles([{ name: "rain.wav", mimeType: "audio/wav", buffer: tone({ hz: 300, channels: 2, seconds: 2 }) }]);
+  const row = page.locator("[data-source-row]").filter({ hasText: "rain" });
+  await expect(row).toContainText("stereo");
+  const v = await load(reel),
+    at = 48000 * 120,
+    source = v.reel.sources.find((s) => s.name === "rain").id,
+    track = v.reel.tracks.find((t) => t.name === "Spots").id;
+  const made = await api("POST", `/reels/${reel}/edits`, {
+    base: v.revision,
+    edit: { do: "place", with: { source, track, start: at, offset: 0, length: 96000 } },
+  });
+  expect(made.status).toBe(200);
+  await page.getByRole("tab", { name: "Seams" }).click();
+  await choose(page, "rain, start");
+  await page.locator("#tracks").press("u");
+  const balance = page.getByLabel("Balance", { exact: true }),
+    right = page.getByLabel("Gain of the right side, dB");
+  await expect(balance).toBeVisible();
+  const sides = async () => {
+    const s = await pcm(reel, at, at + 96000);
+    return [0, 1].map((c) => peakOf(s.filter((_, i) => i % 2 === c)));
+  };
+  const [l, r] = await sides();
+  await balance.fill("-0.5");
+  await expect(page.getByText("L50", { exact: true })).toBeVisible();
+  let now = await sides();
+  expect(now[0]).toBeCloseTo(l, 5);
+  expect(now[1]).toBeCloseTo(r * Math.SQRT1_2, 4);
+  await right.fill("-6");
+  await right.press("Enter");
+  await expect(right).toHaveValue("−6.0");
+  await expect.poll(async () => (await sides())[1]).toBeCloseTo(r * Math.SQRT1_2 * 10 ** -0.3, 4);
+  await balance.dblclick();
+  await expect(page.getByText("L50", { exact: true })).toBeHidden();
+  now = await sides();
+  expect(now[1]).toBeCloseTo(r * 10 ** -0.3, 4);
+  await page.locator("#tracks").focus();
+  for (let k = 0; k < 3; k++) {
+    const { revision } = await load(reel);
+    await page.keyboard.press("Control+z");
+    await saved(page, revision + 1);
+  }
+  expect(await sides()).toEqual([l, r]);
 });

@@ -19,6 +19,9 @@ import (
 	"blendseam/dbserver/dbtest"
 )
 
+// newest is the last migration.
+const newest = 8
+
 // plain opens a database as it is, which is made when it is missing.
 func plain(t testing.TB, dsn string) *sql.DB {
 	t.Helper()
@@ -53,7 +56,7 @@ func earlier(t testing.TB, dsn string, version int64) {
 	if _, err := p.UpTo(ctx, version); err != nil {
 		t.Fatal(err)
 	}
-	if version >= keysVersion {
+	if version >= newest {
 		t.Fatal("that is no earlier version")
 	}
 	statements := []string{
@@ -119,7 +122,7 @@ func TestMigrationsCanBeCutOffAnywhere(t *testing.T) {
 	ctx := context.Background()
 	want := ""
 	rng := rand.New(rand.NewPCG(1, 2))
-	for version := int64(0); version < keysVersion; version++ {
+	for version := int64(0); version < newest; version++ {
 		for cut := 1 + rng.IntN(6); ; cut += 1 + rng.IntN(max(1, 24/times(1))) {
 			dsn := dbtest.DSN(t)
 			earlier(t, dsn, version)
@@ -222,7 +225,7 @@ func TestMigrationsKilled(t *testing.T) {
 	rng := rand.New(rand.NewPCG(4, 4))
 	ctx, want, kills := context.Background(), "", 0
 	for n := range times(10) {
-		version := int64(n) % keysVersion
+		version := int64(n) % newest
 		dsn := dbtest.DSN(t)
 		earlier(t, dsn, version)
 		for range 1 + rng.IntN(3) {

@@ -42,12 +42,12 @@ var sources = table[reel.Source]{
 }
 
 var clips = table[reel.Clip]{
-	"clips", []string{"id", "track", "source", "name", "start", "source_offset", "length", "gain_db"},
+	"clips", []string{"id", "track", "source", "name", "start", "source_offset", "length", "gain_db", "balance", "right_db"},
 	func(c reel.Clip) []any {
-		return []any{c.ID, c.Track, c.Source, c.Name, c.Start, c.Offset, c.Length, c.GainDB}
+		return []any{c.ID, c.Track, c.Source, c.Name, c.Start, c.Offset, c.Length, c.GainDB, c.Balance, c.RightDB}
 	},
 	func(c *reel.Clip) []any {
-		return []any{&c.ID, &c.Track, &c.Source, &c.Name, &c.Start, &c.Offset, &c.Length, &c.GainDB}
+		return []any{&c.ID, &c.Track, &c.Source, &c.Name, &c.Start, &c.Offset, &c.Length, &c.GainDB, &c.Balance, &c.RightDB}
 	},
 }
 

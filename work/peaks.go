@@ -15,7 +15,7 @@ import (
 // kept, so that a gain that is dragged costs no listening.
 type Peaks struct {
 	open func(reel.Source, int) (sound.Reader, error)
-	kept *lru.Cache[string, float64]
+	kept *lru.Cache[string, [2]float64]
 }
 
 // mostPeaks bounds what is kept, some two hundred bytes each.
@@ -24,16 +24,16 @@ const mostPeaks = 20_000
 // NewPeaks listens to what is opened.
 func NewPeaks(open func(reel.Source, int) (sound.Reader, error)) *Peaks {
 	p := &Peaks{open: open}
-	p.kept, _ = lru.New[string, float64](mostPeaks) // it fails for sizes below one
+	p.kept, _ = lru.New[string, [2]float64](mostPeaks) // it fails for sizes below one
 	return p
 }
 
-// Of is the peak of what a clip plays, before its gain, as a factor of full
-// scale; 0 for a clip of pictures, or one whose recording is missing.
-func (p *Peaks) Of(ctx context.Context, r *reel.Reel, c reel.Clip) (float64, error) {
+// Of are the peaks of the two sides of what a clip plays, before its gain, as
+// factors of full scale; 0 for a clip of pictures, or one whose recording is missing.
+func (p *Peaks) Of(ctx context.Context, r *reel.Reel, c reel.Clip) ([2]float64, error) {
 	src, ok := r.Source(c.Source)
 	if !ok || src.Shows() || src.Missing() {
-		return 0, nil
+		return [2]float64{}, nil
 	}
 	name := fmt.Sprint(src.Heard(), " ", c.Offset, " ", c.Length, " ", r.Props.SampleRate)
 	if peak, ok := p.kept.Get(name); ok {
@@ -41,9 +41,9 @@ func (p *Peaks) Of(ctx context.Context, r *reel.Reel, c reel.Clip) (float64, err
 	}
 	reader, err := p.open(src, r.Props.SampleRate)
 	if err != nil {
-		return 0, err
+		return [2]float64{}, err
 	}
-	peak, err := level.Peak(ctx, reader, c.Offset, c.Length)
+	peak, err := level.Peaks(ctx, reader, c.Offset, c.Length)
 	if err == nil {
 		p.kept.Add(name, peak)
 	}

@@ -69,6 +69,13 @@ func FromReel(r *reel.Reel, file func(reel.Source) string) (List, []string) {
 	}
 	say(len(r.Strikes), "A struck span is written as it was recorded.", "%d struck spans are written as they were recorded.")
 	say(grown, "A clip of generated room tone is written by its name only; other programs do not have it.", "%d clips of generated room tone are written by their names only; other programs do not have them.")
+	sided := 0
+	for _, c := range r.Clips {
+		if c.Balance != 0 || c.RightDB != 0 {
+			sided++
+		}
+	}
+	say(sided, "The balance of a clip is left out.", "The balance of %d clips is left out.")
 	say(over, "A blend between clips of two tracks is written as two ends.", "%d blends between clips of two tracks are written as their ends.")
 	if slices.ContainsFunc(r.Tracks, func(t reel.Track) bool { return t.Mute || t.Solo }) {
 		lost = append(lost, "Mute and solo are ignored: all tracks are written.")

@@ -34,29 +34,33 @@ func TestPeakOfASpan(t *testing.T) {
 		from, n int64
 		want    float64
 	}{{0, 300_000, 0.5}, {100_000, 1, 0.5}, {100_001, 0, 0}, {400_000, 100, 0}, {-500, 1 << 20, 0.5}} {
-		got, err := Peak(ctx, v, c.from, c.n)
-		if err != nil || got != c.want {
+		got, err := Peaks(ctx, v, c.from, c.n)
+		if err != nil || max(got[0], got[1]) != c.want {
 			t.Errorf("%+v: %g, %v", c, got, err)
 		}
 	}
-	if got, _ := Peak(ctx, v, 100_001, 199_999); got >= 0.26 || got < 0.2 {
+	if got, _ := Peaks(ctx, v, 100_001, 199_999); got[0] >= 0.26 || got[0] < 0.2 || got[1] >= 0.2 {
 		t.Errorf("without the largest it is %g", got)
 	}
 	odd := sound.Memory{{0, float32(math.NaN()), 0.1}}
-	if got, _ := Peak(ctx, odd, 0, 3); got == got {
+	if got, _ := Peaks(ctx, odd, 0, 3); got[0] == got[0] {
 		t.Errorf("with a sample that is no number it is %g", got)
 	}
-	if got := ClipPeak(reel.Clip{GainDB: 6}, 0.5); math.Abs(got+0.0206) > 0.001 { // 20·log10(0.5) + 6
+	if got := ClipPeak(reel.Clip{GainDB: 6}, [2]float64{0.5, 0.1}); math.Abs(got+0.0206) > 0.001 { // 20·log10(0.5) + 6
 		t.Errorf("%g", got)
 	}
-	for _, silent := range []float64{ClipPeak(reel.Clip{}, 0), ClipPeak(reel.Clip{GainDB: gain.MinDB}, 1)} {
+	for _, silent := range []float64{ClipPeak(reel.Clip{}, [2]float64{}), ClipPeak(reel.Clip{GainDB: gain.MinDB}, [2]float64{1, 1})} {
 		if !math.IsInf(silent, -1) {
 			t.Errorf("silence peaks at %g", silent)
 		}
 	}
+	// The louder side may be turned down: then the other tells.
+	if got := ClipPeak(reel.Clip{Balance: 1, RightDB: -6}, [2]float64{0.9, 0.5}); math.Abs(got+12.0206) > 0.001 {
+		t.Errorf("%g", got)
+	}
 	stop, cancel := context.WithCancel(ctx)
 	cancel()
-	if _, err := Peak(stop, v, 0, 300_000); err == nil {
+	if _, err := Peaks(stop, v, 0, 300_000); err == nil {
 		t.Error("it went on")
 	}
 }
@@ -84,7 +88,7 @@ func TestPeakAgainstFFmpeg(t *testing.T) {
 			t.Fatalf("%s", out)
 		}
 		want, _ := strconv.ParseFloat(string(m[1]), 64)
-		peak, err := Peak(context.Background(), sound.Memory{v}, 0, int64(len(v)))
+		peak, err := Peaks(context.Background(), sound.Memory{v}, 0, int64(len(v)))
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -14,34 +14,39 @@ import (
 // block is how many samples are looked at between two looks at the context.
 const block = 1 << 16
 
-// Peak is the largest sample of a stretch of a sound, over all its channels, as
-// a factor of full scale. What lies outside of the sound is silence. A sample
-// that is no number makes the peak none.
-func Peak(ctx context.Context, of sound.Reader, from, n int64) (float64, error) {
+// Peaks are the largest samples of the two sides of a stretch of a sound, as
+// factors of full scale; of a mono sound both are the same. What lies outside of
+// the sound is silence. A sample that is no number makes a peak none.
+func Peaks(ctx context.Context, of sound.Reader, from, n int64) (sides [2]float64, err error) {
 	buf := make([]float32, min(block, max(n, 0)))
-	peak := 0.0
-	for ch := range of.Channels() {
+	for ch := range min(of.Channels(), 2) {
 		for at := from; at < from+n; at += block {
 			if err := ctx.Err(); err != nil {
-				return 0, err
+				return sides, err
 			}
 			part := buf[:min(block, from+n-at)]
 			if err := of.ReadAt(part, ch, at); err != nil {
-				return 0, err
+				return sides, err
 			}
 			for _, v := range part {
-				if a := math.Abs(float64(v)); a > peak || a != a {
-					peak = a
+				if a := math.Abs(float64(v)); a > sides[ch] || a != a {
+					sides[ch] = a
 				}
 			}
 		}
 	}
-	return peak, nil
+	if of.Channels() == 1 {
+		sides[1] = sides[0]
+	}
+	return sides, nil
 }
 
-// ClipPeak is the peak of a clip with its gain, in dBFS, when that of what it
-// plays is known; −Inf for silence. Fades and blends only lower it.
-func ClipPeak(c reel.Clip, peak float64) float64 { return gain.ToDB(peak * gain.FromDB(c.GainDB)) }
+// ClipPeak is the peak of a clip with its gains, in dBFS, when those of what it
+// plays are known; −Inf for silence. Fades and blends only lower it.
+func ClipPeak(c reel.Clip, sides [2]float64) float64 {
+	left, right := c.Gains(reel.Track{})
+	return gain.ToDB(max(sides[0]*left, sides[1]*right))
+}
 
 // PeakWords tells how high something peaks, in dBFS; of is its name, or nothing
 // where that is clear.

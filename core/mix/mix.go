@@ -159,12 +159,11 @@ func New(r *reel.Reel, open Open, o Options) (*Mix, error) {
 }
 
 func newVoice(c reel.Clip, t reel.Track, head, tail reel.Blend, reader sound.Reader) voice {
-	left, right := gain.Pan(t.Pan)
-	level := gain.FromDB(c.GainDB) * gain.FromDB(t.GainDB)
+	left, right := c.Gains(t)
 	v := voice{
 		clip: c, reader: reader,
 		from: c.Start - head.Before, to: c.End() + tail.After, offset: c.Offset - head.Before,
-		left: float32(left * level), right: float32(right * level),
+		left: float32(left), right: float32(right),
 	}
 	if head.ID != 0 {
 		v.head, v.headAt = head.InCurve(), c.Start-head.Before

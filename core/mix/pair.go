@@ -33,10 +33,9 @@ func newPair(r *reel.Reel, b reel.Blend, play func(reel.Clip) (sound.Reader, err
 			return nil, err
 		}
 		t, _ := r.Track(c.Track)
-		l, r := gain.Pan(t.Pan)
-		level := gain.FromDB(c.GainDB) * gain.FromDB(t.GainDB)
+		l, r := c.Gains(t)
 		from, _ := b.Window(left.End())
-		p.sides[i] = side{own, c.Offset + from - c.Start, float32(l * level), float32(r * level)}
+		p.sides[i] = side{own, c.Offset + from - c.Start, float32(l), float32(r)}
 	}
 	return p, nil
 }

@@ -109,7 +109,7 @@ func (r *Reel) checkClips(reach []reached) error {
 		} else if c.Start < 0 || c.Length < 1 || c.Offset < 0 || c.Offset > src.Length || c.Length > src.Length-c.Offset || c.Start > day-c.Length {
 			return fmt.Errorf("clip %d does not lie inside its source and the reel", c.ID)
 		}
-		if err := firstOf(gain.CheckDB(c.GainDB), c.FadeIn.check(), c.FadeOut.check()); err != nil {
+		if err := firstOf(gain.CheckDB(c.GainDB), c.checkSides(), c.FadeIn.check(), c.FadeOut.check()); err != nil {
 			return fmt.Errorf("clip %d: %w", c.ID, err)
 		}
 		if head, tail := max(c.FadeIn.Length, reach[i].head), max(c.FadeOut.Length, reach[i].tail); head+tail > c.Length {

@@ -7,6 +7,10 @@ type SetClip struct {
 	Clip   ID       `json:"clip"`
 	Name   *string  `json:"name,omitempty"`
 	GainDB *float64 `json:"gainDB,omitempty"`
+	// Of a clip of two channels: −1 left … 1 right, and a gain in dB of its
+	// right side alone, for a recording whose sides differ.
+	Balance *float64 `json:"balance,omitempty"`
+	RightDB *float64 `json:"rightDB,omitempty"`
 }
 
 // Names implements Edit.
@@ -33,6 +37,27 @@ func (e *SetClip) Apply(r *Reel) (*Done, error) {
 		}
 		c.GainDB = *e.GainDB
 		o.Label = "gain of “" + c.Name + "”"
+	}
+	if e.Balance != nil || e.RightDB != nil {
+		if src, _ := r.Source(c.Source); src.Right < 0 {
+			no := refuse("“%s” is mono and has no sides.", c.Name)
+			no.Possible = "Pan its track."
+			return nil, no
+		}
+		o.Label = "balance of “" + c.Name + "”"
+	}
+	if e.Balance != nil {
+		if !(*e.Balance >= -1 && *e.Balance <= 1) {
+			return nil, refuse("Balance goes from −1 (left) to 1 (right).")
+		}
+		c.Balance = *e.Balance
+	}
+	if e.RightDB != nil {
+		if err := invalid(gain.CheckDB(*e.RightDB)); err != nil {
+			return nil, err
+		}
+		c.RightDB = *e.RightDB
+		o.Says = append(o.Says, "right side "+Decibels(c.RightDB))
 	}
 	out := *r
 	out.Clips = with(r.Clips, c)

@@ -127,3 +127,21 @@ func Decibels(db float64) string {
 	}
 	return fmt.Sprintf("%s%s dB", sign, text)
 }
+
+// Gains are the factors by which the two sides of a clip are heard on a track:
+// its gain, its balance and that of its right side, with the track's gain and pan.
+func (c Clip) Gains(t Track) (left, right float64) {
+	left, right = gain.Pan(t.Pan)
+	level := gain.FromDB(c.GainDB) * gain.FromDB(t.GainDB)
+	l, r := gain.Pan(c.Balance)
+	return left * level * l, right * level * r * gain.FromDB(c.RightDB)
+}
+
+// checkSides returns an error when the balance or the gain of the right side is
+// out of its range.
+func (c Clip) checkSides() error {
+	if !(c.Balance >= -1 && c.Balance <= 1) {
+		return fmt.Errorf("balance goes from −1 (left) to 1 (right)")
+	}
+	return gain.CheckDB(c.RightDB)
+}

@@ -90,6 +90,10 @@ type Clip struct {
 	GainDB  float64 `json:"gainDB"`
 	FadeIn  Fade    `json:"fadeIn"`
 	FadeOut Fade    `json:"fadeOut"`
+	// Of a clip of two channels: where it lies between its sides, −1 left … 1
+	// right, and a gain of its right side alone, in dB.
+	Balance float64 `json:"balance,omitzero"`
+	RightDB float64 `json:"rightDB,omitzero"`
 }
 
 // End is the sample after the clip's last.

@@ -132,6 +132,10 @@ func (e *Join) Apply(r *Reel) (*Done, error) {
 		no = refuse("“%s” plays at %+.1f dB and “%s” at %+.1f dB.", left.Name, left.GainDB, right.Name, right.GainDB)
 		no.Possible = "Give both the same gain first."
 		no.Offer = &SetClip{Clip: right.ID, GainDB: &left.GainDB}
+	case left.Balance != right.Balance || left.RightDB != right.RightDB:
+		no = refuse("“%s” and “%s” differ in balance.", left.Name, right.Name)
+		no.Possible = "Give both the same balance first."
+		no.Offer = workable(r, &SetClip{Clip: right.ID, Balance: &left.Balance, RightDB: &left.RightDB})
 	}
 	strikes, alike := r.joined(left, right)
 	if no == nil && !alike {

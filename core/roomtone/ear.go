@@ -4,7 +4,6 @@ import (
 	"math"
 
 	"blendseam/core/floor"
-	"blendseam/core/gain"
 	"blendseam/core/measure"
 	"blendseam/core/mix"
 	"blendseam/core/reel"
@@ -141,6 +140,6 @@ func (e *Ear) Colour(src reel.Source, r *floor.Room) (Colour, error) {
 
 // OnTrack is what the gains of a clip and its track add to a level, in dB.
 func OnTrack(c reel.Clip, t reel.Track) float64 {
-	left, right := gain.Pan(t.Pan)
-	return c.GainDB + t.GainDB + 10*math.Log10(max((left*left+right*right)/2, 1e-30))
+	left, right := c.Gains(t)
+	return 10 * math.Log10(max((left*left+right*right)/2, 1e-30))
 }

@@ -48,14 +48,15 @@ func (m *Meter) around(left, right reel.Clip, reach int64, slip int64) (*around,
 			return nil, err
 		}
 		t, _ := m.r.Track(c.Track)
-		g := float32(gain.FromDB(c.GainDB) * gain.FromDB(t.GainDB) / float64(reader.Channels()))
+		left, right := c.Gains(reel.Track{GainDB: t.GainDB}) // where it is panned does not count
+		gains := [2]float32{float32(left / float64(reader.Channels())), float32(right / float64(reader.Channels()))}
 		out, part := make([]float32, 2*reach), make([]float32, 2*reach)
 		for ch := range reader.Channels() {
 			if err := reader.ReadAt(part, ch, at-reach); err != nil {
 				return nil, err
 			}
 			for i, v := range part {
-				out[i] += v * g
+				out[i] += v * gains[ch]
 			}
 		}
 		return out, nil

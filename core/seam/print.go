@@ -28,6 +28,11 @@ func (m *Meter) Print(s reel.Seam) string {
 		}
 		put(int64(c.Source), from-s.At, to-s.At, c.Offset+from-c.Start)
 		real(c.GainDB)
+		if c.Balance != 0 || c.RightDB != 0 { // what was accepted before there were sides stays so
+			put(9)
+			real(c.Balance)
+			real(c.RightDB)
+		}
 		for _, k := range m.struckOf[c.ID] {
 			lo, hi := k.Reach()
 			if lo -= c.Offset + s.At - c.Start; lo >= reach || hi-c.Offset-s.At+c.Start <= -reach {

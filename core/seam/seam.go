@@ -214,9 +214,8 @@ func (m *Meter) material(c reel.Clip, from, to int64) ([][]float32, error) {
 		return nil, err
 	}
 	t, _ := m.r.Track(c.Track)
-	left, right := gain.Pan(t.Pan)
-	level := gain.FromDB(c.GainDB) * gain.FromDB(t.GainDB)
-	gains := []float32{float32(left * level), float32(right * level)}
+	left, right := c.Gains(t)
+	gains := []float32{float32(left), float32(right)}
 	n := int(max(to-from, 0))
 	var out [][]float32
 	for ch, g := range gains {

@@ -18,7 +18,34 @@ export const levels = (app) =>
     take() {
       const [first, ...rest] = this.clips();
       this.gain = first && rest.every((c) => c.gainDB === first.gainDB) ? decibels(first.gainDB) : "";
+      this.sided = this.clips().length === 1 && (app.doc.sources.get(first.source)?.right ?? -1) >= 0;
+      this.right = this.sided ? decibels(first.rightDB ?? 0) : "";
       void this.readPeaks();
+    },
+
+    /** Whether the chosen clip has two sides, and the gain of its right one. */
+    sided: false,
+    right: "",
+    /** How a balance is read: C, or the side and how far towards it. */
+    balanceText() {
+      const b = app.clips.clip?.balance ?? 0;
+      return b ? `${b < 0 ? "L" : "R"}${Math.round(Math.abs(b) * 100)}` : "C";
+    },
+    /** @param {string | number} v */
+    balance(v) {
+      if (app.clips.clip) void app.mend.edit("setClip", { clip: app.clips.clip.id, balance: Number(v) });
+    },
+    /** @param {HTMLInputElement} field */
+    typeRight(field) {
+      const text = field.value,
+        db = typedDecibels(text);
+      field.value = this.right;
+      if (Number.isNaN(db)) this.unread(text);
+      else if (app.clips.clip) void app.mend.edit("setClip", { clip: app.clips.clip.id, rightDB: db });
+    },
+    /** @param {string} text */
+    unread(text) {
+      app.page.tell(`“${text}” is not a gain. Type −3.5, +6 or −∞.`);
     },
 
     /** The chosen clips that have a gain. @returns {Clip[]} */
@@ -32,7 +59,7 @@ export const levels = (app) =>
     /** Asks how high the chosen clips peak, when they or their gain have changed. */
     async readPeaks() {
       const clips = this.clips(),
-        key = clips.map((c) => [c.id, c.source, c.offset, c.length, c.gainDB].join()).join(" ");
+        key = clips.map((c) => [c.id, c.source, c.offset, c.length, c.gainDB, c.balance, c.rightDB].join()).join(" ");
       if (this.peakFor === key) return;
       this.peakFor = key;
       if (!clips.length || clips.length > 500) {
@@ -69,8 +96,18 @@ export const levels = (app) =>
       const db = typedDecibels(text),
         clips = this.clips();
       if (!clips.length || text.trim() === "") return;
-      if (Number.isNaN(db) || (how === "byDB" && db <= silent)) app.page.tell(`“${text}” is not a gain. Type −3.5, +6 or −∞.`);
+      if (Number.isNaN(db) || (how === "byDB" && db <= silent)) this.unread(text);
       else void app.mend.edit("gain", { clips: clips.map((c) => c.id), [how]: db });
+    },
+    /** A gain as a field shows it. @param {number} db */
+    text: (db) => decibels(db),
+    /** The gain of the track whose settings are shown. @param {HTMLInputElement} field */
+    typeTrack(field) {
+      const text = field.value,
+        db = typedDecibels(text);
+      field.value = decibels(app.session.track?.gainDB ?? 0);
+      if (Number.isNaN(db)) this.unread(text);
+      else app.clips.setTrackHere({ gainDB: db });
     },
     /** By key. @param {number} by dB */
     nudge(by) {

@@ -1,9 +1,10 @@
 // Clips and tracks at the bench: choosing them and their settings.
 
 import { dye } from "../lib/colours.js";
+import { decibels } from "../lib/decibels.js";
 import { drag } from "../lib/drag.js";
 import { el, panel } from "../lib/panel.js";
-import { format, frameOf, frames, span, at as timecode, typed } from "../lib/timecode.js";
+import { format, frameOf, frames, span, at as timecode } from "../lib/timecode.js";
 
 /** @param {import("../app/app.js").App} app */
 export const clips = (app) =>
@@ -215,10 +216,6 @@ export const clips = (app) =>
       if (v.trim() && v !== app.session.track?.name) this.setTrackHere({ name: v });
     },
     /** @param {string} v */
-    gainTrack(v) {
-      if (Number.isFinite(typed(v))) this.setTrackHere({ gainDB: typed(v) });
-    },
-    /** @param {string} v */
     panTrack(v) {
       this.setTrackHere({ pan: Number(v) });
     },
@@ -243,7 +240,7 @@ export const clips = (app) =>
     },
     /** @param {any} t */
     trackGain(t) {
-      return `${t.gainDB < 0 ? "−" : ""}${Math.abs(t.gainDB).toFixed(1)} dB`;
+      return `${decibels(t.gainDB)} dB`;
     },
     /** @param {any} t */
     trackPan(t) {
