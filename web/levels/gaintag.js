@@ -17,7 +17,7 @@ const wide = 44,
 function place(sheet, c, top, height) {
   const x0 = Math.max(sheet.x(c.start), 0),
     x1 = Math.min(sheet.x(c.start + c.length), sheet.width);
-  if (height < 52 || x1 - x0 < wide + 24 || sheet.doc.shows(c)) return null;
+  if (height < 46 || x1 - x0 < wide + 24 || sheet.doc.shows(c)) return null;
   return { x: x0 + 10, y: top + height - ribbon - high - 2 };
 }
 
