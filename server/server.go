@@ -56,7 +56,7 @@ type Server struct {
 func New(c Config) (*Server, error) {
 	var err error
 	if c.Site == nil {
-		if c.Site, err = web.Open(web.Embedded(), false); err != nil {
+		if c.Site, err = web.Shipped(); err != nil {
 			return nil, err
 		}
 	}

@@ -48,6 +48,9 @@ var kinds = map[string]string{
 	".map": "application/json",
 }
 
+// Shipped is the site that ships in the binary, read once.
+var Shipped = sync.OnceValues(func() (*Site, error) { return Open(embedded, false) })
+
 // Open reads a site. A fresh one is read anew whenever a page is asked for, so
 // that a change of a file is seen by reloading.
 func Open(fsys fs.FS, fresh bool) (*Site, error) {

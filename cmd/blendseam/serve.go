@@ -186,7 +186,7 @@ func serve(ctx context.Context, o options) error {
 // the folder web/ as it is.
 func openSite(dev bool) (*web.Site, error) {
 	if !dev {
-		return web.Open(web.Embedded(), false)
+		return web.Shipped()
 	}
 	site, err := web.Open(os.DirFS("web"), true)
 	if err != nil {

@@ -35,6 +35,7 @@ function wireDoc(app) {
   let told = false;
   heed(app.doc, {
     change(/** @type {Changed | undefined} */ c) {
+      app.ledger.touch(c?.change);
       app.page.takeDoc();
       app.player.refresh();
       if (!c?.change || c.change.sources || c.change.clips || c.change.shifts) void app.sources.readSources();

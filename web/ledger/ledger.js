@@ -4,23 +4,20 @@
 import { el, panel } from "../lib/panel.js";
 import { say, send } from "../app/api.js";
 import { asks, listed, worstOf } from "./listed.js";
-import { frames, shortAt, span } from "../lib/timecode.js";
+import { SeamRows } from "./seamrows.js";
 
 /** Height of a row of the ledger, as in app.css. */
 const rowHeight = 46;
 
-/** Rows, what they were made of, and the state of the reel that they hold in. @type {WeakMap<Seam, {row: any, i: number, revision: number, off: unknown, of: unknown[]}>} */
-const made = new WeakMap();
-
-/** Verdicts in words, for those who do not see the marks. */
-const words = { fine: "fine", muted: "not heard", unknown: "room not known", check: "to check", mend: "to mend", "": "being measured" };
-
 /** @param {import("../app/app.js").App} app */
-export const ledger = (app) =>
+export const ledger = (app, seamRows = new SeamRows(app)) =>
   panel({
     /** @type {readonly any[]} */ seams: [],
     seamNumber: 0,
     seamTitle: "",
+
+    /** Notes what a change may mean for rows. @param {Change | undefined} change none where the reel was read anew */
+    touch: (change) => seamRows.touch(change),
 
     takeSeams() {
       app.page.length = app.doc.length;
@@ -113,88 +110,6 @@ export const ledger = (app) =>
     /** @type {{list: Seam[], at: number} | null} seams that are played one after the other */
     walking: null,
 
-    /** The row of a seam, made anew only where the seam, its place, or what it tells of is another. @param {Seam} s @param {number} i */
-    rowKept(s, i) {
-      const { doc } = app,
-        was = made.get(s);
-      if (was && was.i === i && was.revision === doc.revision && was.off === doc.off) return was.row; // most of them, when a few were measured
-      const left = doc.clips.get(s.left),
-        right = doc.clips.get(s.right);
-      const of = [
-        s,
-        i,
-        left?.name,
-        right?.name,
-        left?.fadeOut,
-        right?.fadeIn,
-        doc.blends.get(s.blend),
-        doc.strikes.get(s.right),
-        doc.off.get(s.right),
-        doc.off.get(s.left),
-        doc.tracks.get(s.track)?.role,
-      ];
-      const row = was && was.of.every((v, k) => v === of[k]) ? was.row : Object.freeze(this.rowOf(s, i));
-      made.set(s, { row, i, revision: doc.revision, off: doc.off, of });
-      return row;
-    },
-    /** A seam as the list shows it. @param {Seam} s @param {number} i */
-    rowOf(s, i) {
-      const doc = app.doc,
-        p = doc.props;
-      const left = doc.clips.get(s.left)?.name ?? "",
-        right = doc.clips.get(s.right)?.name ?? "";
-      const b = doc.blends.get(s.blend),
-        c = doc.clips.get(s.right || s.left),
-        f = s.kind === "head" ? c?.fadeIn : c?.fadeOut;
-      const fr = (/** @type {number} */ n) => frames(n, p).toFixed(1).replace(/\.0$/, "");
-      if (s.kind === "struck") return this.struckRow(s, i, left);
-      let note = "hard cut";
-      if (b) note = `blend ${fr(b.before + b.after)} fr${s.to ? ", over two tracks" : ""}`;
-      else if (s.kind !== "cut")
-        note = f?.length ? `fade ${s.kind === "head" ? "in" : "out"} ${fr(f.length)} fr` : s.kind === "head" ? "begins hard" : "ends hard";
-      if (s.kind === "tail" && s.gap) note += `, then ${span(s.gap, p)} of gap`;
-      if (s.cut?.words) note = `${s.cut.words}, ${note}`;
-      const off = doc.off.get(s.right) ?? doc.off.get(s.left);
-      const title = s.kind === "cut" ? `${left} → ${right}` : s.kind === "head" ? `${right}, start` : `${left}, end`;
-      const judged = s.accepted && s.verdict !== "fine" ? "accepted" : s.verdict || "measuring";
-      const why = off
-        ? `${off.words}${s.brief && s.verdict !== "fine" ? ` · ${s.brief}` : ""}`
-        : s.brief && s.verdict !== "fine"
-          ? (s.accepted ? `accepted, ${s.brief}` : s.brief) + (s.cut?.words ? ` · ${s.cut.words}` : "")
-          : note;
-      return {
-        ...s,
-        number: i + 1,
-        title,
-        note,
-        why,
-        judged,
-        word: s.accepted && s.verdict !== "fine" ? "accepted" : words[s.verdict],
-        time: shortAt(s.at, p),
-        role: doc.tracks.get(s.track)?.role,
-      };
-    },
-
-    /** A struck span as the list shows it. @param {Seam} s @param {number} i @param {string} name of its clip */
-    struckRow(s, i, name) {
-      const k = app.doc.strikes.get(s.right),
-        p = app.doc.props;
-      const note = `${k?.lowerDB ? `lowered by ${k.lowerDB} dB` : "struck"}, ${span(s.gap, p)}${k?.cover ? ", covered" : ""}`;
-      const judged = s.accepted && s.verdict !== "fine" ? "accepted" : s.verdict || "measuring";
-      const why = s.brief && s.verdict !== "fine" ? (s.accepted ? `accepted, ${s.brief}` : s.brief) : note;
-      return {
-        ...s,
-        number: i + 1,
-        title: `${name}, ${k?.lowerDB ? "lowered" : "struck"}`,
-        note,
-        why,
-        judged,
-        word: s.accepted && s.verdict !== "fine" ? "accepted" : words[s.verdict],
-        time: shortAt(s.at, p),
-        role: app.doc.tracks.get(s.track)?.role,
-      };
-    },
-
     /** Whether a seam still asks for something. @param {Seam} s */
     asks(s) {
       return asks(s);
@@ -251,7 +166,7 @@ export const ledger = (app) =>
         box = el("ledger");
       const seen = was >= 0 && was * rowHeight >= box.scrollTop - rowHeight && was * rowHeight < box.scrollTop + box.clientHeight;
       // Frozen, so that the page does not watch each of thousands of rows: they are always made anew.
-      this.seams = Object.freeze(app.doc.seams.map((s, i) => this.rowKept(s, i)));
+      this.seams = seamRows.all();
       this.tellMeasuring();
       if (!this.held) this.holdSeam();
       // What one looks at stays where it is, however the others are ordered anew.
