@@ -156,3 +156,45 @@ test("a stereo clip has a balance and a gain of its right side; a mono one has n
   }
   expect(await sides()).toEqual([l, r]);
 });
+
+test("the speech of many clips is matched to the first, or to a loudness that is typed, in one step", async ({ bench: page, reel }) => {
+  await chooseClip(page, reel, "Grower 1");
+  await page.locator("#tracks").focus();
+  await page.keyboard.press("a");
+  const names = ["Grower 1", "Grower 2", "Grower 3"],
+    gains = async () => Promise.all(names.map((n) => gainOf(reel, n)));
+  // One of them is far too loud.
+  const loud = (await clipsOf(reel, "Grower 3"))[0].id;
+  await api("POST", `/reels/${reel}/edits`, { base: 1, edit: { do: "gain", with: { clips: [loud], toDB: 14 } } });
+  await saved(page, 2);
+  await page.keyboard.press("Alt+u");
+  await expect(page.getByRole("alert")).toContainText("Matched to −");
+  await saved(page, 3);
+  const matched = await gains();
+  expect(matched[0]).toBe(0); // the reference stays
+  expect(matched[2]).toBeLessThan(6);
+  await page.getByRole("button", { name: "Match to the first" }).click();
+  await expect(page.getByRole("alert")).toContainText("already");
+  // To a loudness: all of them by the same, as they are even already.
+  const field = page.getByLabel("Speech to, LUFS");
+  await field.fill("−20");
+  await field.press("Enter");
+  await saved(page, 4);
+  await expect(page.getByRole("alert")).toContainText("Matched to −20.0 LUFS");
+  const at20 = await gains(),
+    by = at20.map((g, i) => g - matched[i]);
+  expect(Math.max(...by) - Math.min(...by)).toBeLessThan(0.25);
+  await field.fill("loud");
+  await field.press("Enter");
+  await expect(page.getByRole("alert")).toContainText("is not a loudness");
+  await field.fill("5");
+  await field.press("Enter");
+  await expect(page.getByRole("alert")).toContainText("from −60 to 0 LUFS");
+  await page.locator("#tracks").focus();
+  await page.keyboard.press("Control+z");
+  await saved(page, 5);
+  expect(await gains()).toEqual(matched);
+  await page.keyboard.press("Control+z");
+  await saved(page, 6);
+  expect(await gains()).toEqual([0, 0, 14]);
+});

@@ -2,6 +2,7 @@ package server
 
 import (
 	"encoding/binary"
+	"encoding/json"
 	"fmt"
 	"math"
 	"strings"
@@ -61,4 +62,46 @@ func TestPeaksOfClips(t *testing.T) {
 		t.Errorf("of a clip that is gone: %+v", none)
 	}
 	r.api(400, "GET", "/reels/1/peaks?clips="+strings.TrimSuffix(strings.Repeat("1,", 501), ","), nil, nil)
+}
+
+// Clips are matched by what is proposed; asked again, nothing is left to do.
+func TestMatchOfClips(t *testing.T) {
+	r := newRig(t)
+	v := r.reel(1)
+	a, b := named(v, "Warden 2"), named(v, "Grower 2")
+	var got struct {
+		LUFS float64
+		Rows []struct{ ByDB, ToDB, Before float64 }
+		Edit *struct {
+			Do   string
+			With json.RawMessage
+		}
+		Words string
+	}
+	body := fmt.Sprintf(`{"clips":[%d,%d],"reference":%d}`, a.ID, b.ID, a.ID)
+	r.api(200, "POST", "/reels/1/match", body, &got)
+	if got.Edit == nil || len(got.Rows) != 1 || math.Abs(got.Rows[0].Before+got.Rows[0].ByDB-got.LUFS) > 0.06 {
+		t.Fatalf("%+v", got)
+	}
+	if r.reel(1).Revision != v.Revision {
+		t.Error("it was done, not proposed")
+	}
+	text, _ := json.Marshal(map[string]any{"do": got.Edit.Do, "with": got.Edit.With})
+	r.api(200, "POST", "/reels/1/edits", fmt.Sprintf(`{"base":%d,"edit":%s}`, v.Revision, text), nil)
+	if now := named(r.reel(1), "Grower 2"); now.GainDB != got.Rows[0].ToDB {
+		t.Errorf("it is at %g dB", now.GainDB)
+	}
+	got.Edit = nil
+	r.api(200, "POST", "/reels/1/match", body, &got)
+	if got.Edit != nil || !strings.Contains(got.Words, "already") {
+		t.Errorf("matched again: %+v", got)
+	}
+	for status, bodies := range map[int][]string{
+		400: {`{"clips":[]}`, fmt.Sprintf(`{"clips":[%d]}`, a.ID), fmt.Sprintf(`{"clips":[%d],"reference":%d,"lufs":-23}`, b.ID, a.ID)},
+		422: {fmt.Sprintf(`{"clips":[%d],"lufs":3}`, a.ID), fmt.Sprintf(`{"clips":[%d],"reference":99999}`, a.ID)},
+	} {
+		for _, body := range bodies {
+			r.api(status, "POST", "/reels/1/match", body, nil)
+		}
+	}
 }

@@ -41,6 +41,7 @@ type CloseUp = Schemas["CloseUp"];
 type CloseUpQuery = Schemas["CloseUpQuery"];
 type DryRun = Schemas["DryRun"];
 type Peaks = Schemas["Peaks"];
+type MatchProposal = Schemas["MatchProposal"];
 type Step = Schemas["Step"];
 type Kept = Schemas["Kept"];
 type KeySet = Schemas["KeySet"];

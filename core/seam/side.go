@@ -100,11 +100,8 @@ func (m *Meter) voiced(c reel.Clip, part stretch, outgoing bool) ([]bool, error)
 	return out, nil
 }
 
-// loud is the gated loudness of a stretch. Of speech only the tenths of a second
-// in which something is said, and those beside them, are listened to: the gate
-// would leave the rest out all the same.
+// loud is the gated loudness of a stretch; of speech, of what is said in it.
 func (m *Meter) loud(v [][]float32, voiced []bool) loudness {
-	tenth := m.rate / 10
 	l := measure.NewLoudness(m.rate, len(v))
 	out := loudness{lufs: measure.NoLoudness, seconds: float64(len(v[0])) / float64(m.rate)}
 	if voiced == nil {
@@ -121,22 +118,9 @@ func (m *Meter) loud(v [][]float32, voiced []bool) loudness {
 		if out.seconds = float64(n) / 10; out.seconds < leastVoice {
 			return out
 		}
-		part := make([][]float32, len(v))
-		for k := range voiced {
-			if !voiced[k] && (k == 0 || !voiced[k-1]) && (k+1 == len(voiced) || !voiced[k+1]) {
-				l.Skip(1)
-				continue
-			}
-			for i := range v {
-				part[i] = v[i][k*tenth : (k+1)*tenth]
-			}
-			l.Add(part)
-		}
+		m.listen(l, v, voiced, 0, len(voiced), true)
 	}
-	out.lufs = l.Integrated()
-	if len(v) == 1 { // the other side is the same
-		out.lufs += 3.0103
-	}
-	out.found = out.lufs > measure.NoLoudness+3.02
+	out.lufs = sided(l.Integrated(), len(v))
+	out.found = out.lufs > measure.NoLoudness+sameSides
 	return out
 }

@@ -28,6 +28,7 @@ type Peaks struct {
 const mostPeaked = 500
 
 func (s *API) levelRoutes() {
+	post(s, "/reels/{reel}/match", "postMatch", "Which gains bring clips to one loudness of speech. Nothing is changed", s.postMatch)
 	get(s, "/reels/{reel}/peaks", "getPeaks", "How high clips peak with their gain", s.getPeaks)
 }
 

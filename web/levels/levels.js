@@ -1,7 +1,8 @@
 // Gain of clips: by number, by key and by drag, and how high they peak with it.
 
 import { panel } from "../lib/panel.js";
-import { get } from "../app/api.js";
+import { get, say, send } from "../app/api.js";
+import { typed } from "../lib/timecode.js";
 import { decibels, silent, typedDecibels } from "../lib/decibels.js";
 
 /** @param {import("../app/app.js").App} app */
@@ -109,6 +110,48 @@ export const levels = (app) =>
       if (Number.isNaN(db)) this.unread(text);
       else app.clips.setTrackHere({ gainDB: db });
     },
+    // ——— Loudness ———
+
+    /** What is being listened to, in words. */
+    matching: "",
+    /** The clip that others are matched to: the first of those that are chosen, or for one alone the clip before it on its track. @returns {Clip | undefined} */
+    reference() {
+      const clips = this.clips().sort((a, b) => a.start - b.start),
+        [first] = clips;
+      if (clips.length > 1) return first;
+      return first && (app.doc.lanes.get(first.track) ?? []).filter((c) => c.start < first.start).at(-1);
+    },
+    /** Brings the chosen clips to the loudness of speech of their reference. */
+    matchLike() {
+      const reference = this.reference();
+      if (!this.clips().length) app.page.tell("No clip of sound is selected.");
+      else if (!reference) app.page.tell("No clip before this one on its track. Select several: all match the first.");
+      else void this.match({ reference: reference.id });
+    },
+    /** Brings them to a loudness that is typed. @param {HTMLInputElement} field */
+    typeLoudness(field) {
+      const lufs = typed(field.value.replace(/\s*lufs$/i, ""));
+      if (field.value.trim() !== "" && Number.isNaN(lufs)) app.page.tell(`“${field.value}” is not a loudness. Type −23, for LUFS.`);
+      else if (field.value.trim() !== "") void this.match({ lufs });
+      field.value = "";
+    },
+    /** @param {{reference?: number, lufs?: number}} to */
+    async match(to) {
+      await app.doc.settled();
+      this.matching = "Listening to the speech…";
+      try {
+        const found = /** @type {MatchProposal} */ (
+          await send("POST", `/reels/${app.doc.id}/match`, { clips: this.clips().map((c) => c.id), ...to })
+        );
+        if (found.edit && !(await app.mend.edit(found.edit.do, /** @type {any} */ (found.edit.with)))) return;
+        app.page.tell(found.words);
+      } catch (err) {
+        app.page.tell(say(err));
+      } finally {
+        this.matching = "";
+      }
+    },
+
     /** By key. @param {number} by dB */
     nudge(by) {
       const clips = this.clips();

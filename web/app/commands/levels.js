@@ -6,4 +6,11 @@ export const levels = [
   { id: "softer", name: "Lower the gain of the clips by 0.5 dB", keys: ["ctrl+ArrowDown"], run: (app) => app.levels.nudge(-0.5) },
   { id: "louderThree", name: "Raise the gain of the clips by 3 dB", keys: ["ctrl+shift+ArrowUp"], run: (app) => app.levels.nudge(3) },
   { id: "softerThree", name: "Lower the gain of the clips by 3 dB", keys: ["ctrl+shift+ArrowDown"], run: (app) => app.levels.nudge(-3) },
+  {
+    id: "matchLoudness",
+    name: "Match the loudness of speech to the first clip selected, or to the clip before",
+    keys: ["alt+u"],
+    run: (app) => app.levels.matchLike(),
+    menu: [66, (app, { clip }) => (!clip ? "" : `Match loudness to the ${app.session.chosen.size > 1 ? "first selected" : "clip before"}`)],
+  },
 ];
