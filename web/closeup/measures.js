@@ -43,7 +43,7 @@ export const measures = (app) =>
       this.unread = app.close.unread;
       if (!j || !s) {
         this.measured = null;
-        this.rows = this.rows.map((r) => ({ ...r, out: "", in: "", step: "", verdict: "measuring" }));
+        this.rows = this.unread ? [] : this.rows.map((r) => ({ ...r, out: "", in: "", step: "", verdict: "measuring" }));
         return;
       }
       const r = j.like && s.kind === "cut" ? num(j.like.r, 2) : "",
