@@ -53,7 +53,11 @@ test("where alt writes another sign, the place of the key counts", () => {
 });
 
 test("menus are made of the commands, in their order, for a clip and for a gap", () => {
-  const app = { session: { later: "stay", source: null, chosen: new Set() }, mend: { pairOver: () => false }, strike: { strikeHere: () => null } };
+  const app = {
+    session: { later: "stay", source: null, chosen: new Set() },
+    mend: { pairOver: () => false },
+    strike: { strikeHere: () => null },
+  };
   const ofClip = menuAt(app, { clip: { id: 1 } }).map((i) => i.id),
     ofGap = menuAt(app, {}).map((i) => i.id);
   assert.deepEqual(ofClip.slice(0, 3), ["split", "headHere", "tailHere"]);
