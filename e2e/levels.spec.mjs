@@ -7,7 +7,7 @@ const peakOf = (samples) => samples.reduce((m, v) => Math.max(m, Math.abs(v)), 0
 async function chooseClip(page, reel, name) {
   const [clip] = await clipsOf(reel, name),
     track = (await load(reel)).reel.tracks.find((t) => t.id === clip.track).name;
-  await choose(page, `${name}, start`).catch(() => choose(page, `→ ${name}`));
+  await choose(page, `${name}, start`);
   await page.locator("#tracks").press("z");
   const at = await zoomed(page, reel, clip.start);
   await page.mouse.click(at.x(clip.start + 24000), await at.y(track, "tab"));

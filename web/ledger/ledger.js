@@ -47,7 +47,7 @@ export const ledger = (app, seamRows = new SeamRows(app)) =>
       } else if (app.doc.seams.length && !app.page.ready) {
         this.setSeam(app.doc.seams.find((s) => s.kind === "cut") ?? app.doc.seams[0]);
       }
-      app.timeline.redraw();
+      app.timeline.redrawSoon();
     },
 
     /** @param {any} s */
@@ -174,7 +174,7 @@ export const ledger = (app, seamRows = new SeamRows(app)) =>
       // At the top of the list the worst stay in sight, as long as it is there too.
       const atTop = box.scrollTop === 0 && (now + 1) * rowHeight <= box.clientHeight;
       if (seen && now >= 0 && now !== was && !atTop) Alpine.nextTick(() => (box.scrollTop += (now - was) * rowHeight));
-      app.timeline.redraw();
+      app.timeline.redrawSoon();
     },
     tellMeasuring() {
       const left = app.doc.seams.filter((s) => !s.verdict || s.stale).length;

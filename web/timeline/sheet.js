@@ -45,6 +45,8 @@ export class Sheet extends EventTarget {
     this.fading = null;
     this.follow = true;
     this.dirty = true;
+    /** @type {ReturnType<typeof setTimeout> | undefined} */
+    this.soon = undefined;
     /** Whether something is dragged. */
     this.dragging = false;
     session.subscribe(["seam", "chosen", "working", "span"], () => this.redraw());
@@ -70,6 +72,14 @@ export class Sheet extends EventTarget {
 
   redraw() {
     this.dirty = true;
+  }
+
+  /** Draws within a moment, once for all that comes until then: news of seams comes in several pieces after each edit. */
+  redrawSoon() {
+    this.soon ??= setTimeout(() => {
+      this.soon = undefined;
+      this.redraw();
+    }, 80);
   }
 
   get seam() {
