@@ -97,7 +97,7 @@ func TestMatchOfClips(t *testing.T) {
 		t.Errorf("matched again: %+v", got)
 	}
 	for status, bodies := range map[int][]string{
-		400: {`{"clips":[]}`, fmt.Sprintf(`{"clips":[%d]}`, a.ID), fmt.Sprintf(`{"clips":[%d],"reference":%d,"lufs":-23}`, b.ID, a.ID)},
+		400: {`{"clips":[]}`, fmt.Sprintf(`{"clips":[%d],"reference":%d,"lufs":-23}`, b.ID, a.ID)},
 		422: {fmt.Sprintf(`{"clips":[%d],"lufs":3}`, a.ID), fmt.Sprintf(`{"clips":[%d],"reference":99999}`, a.ID)},
 	} {
 		for _, body := range bodies {

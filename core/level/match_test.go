@@ -123,7 +123,7 @@ func TestMatchAgainstFFmpeg(t *testing.T) {
 		db           float64
 	}{{"warden", 1.9, 5.7, -3}, {"grower", 1.7, 6.6, 9.5}, {"warden", 9, 7.8, -14}, {"grower", 9.6, 7.4, 0}, {"warden", 17, 6, 4}}
 	r, ids := cut(t, sounds, clips)
-	got, err := MatchLike(context.Background(), r, open, ids, ids[0], func(float64) {})
+	got, err := MatchLike(context.Background(), r, open, ids, ids[0])
 	if err != nil || got.Edit == nil || len(got.Rows) != len(ids)-1 {
 		t.Fatalf("%+v %v", got, err)
 	}
@@ -147,7 +147,7 @@ func TestMatchAgainstFFmpeg(t *testing.T) {
 	if back, err := reel.Diff(r, done.Reel).Invert().Apply(done.Reel); err != nil || !reel.Diff(back, r).Empty() {
 		t.Error("it is not taken back whole")
 	}
-	again, err := MatchLike(context.Background(), done.Reel, open, ids, ids[0], func(float64) {})
+	again, err := MatchLike(context.Background(), done.Reel, open, ids, ids[0])
 	if err != nil || again.Edit != nil || !strings.Contains(again.Words(), "already") {
 		t.Errorf("matched again: %+v %v", again, err)
 	}
@@ -161,14 +161,14 @@ func TestMatchWithoutSpeech(t *testing.T) {
 		from, length float64
 		db           float64
 	}{{"warden", 1.9, 5.7, 0}, {"silence", 0, 5, 0}, {"warden", 1.9, 0.1, 0}, {"warden", 1.9, 5.7, gain.MinDB}})
-	ctx, quiet := context.Background(), func(float64) {}
+	ctx := context.Background()
 	var no *reel.Refusal
 	for _, id := range ids[1:] {
-		if _, err := MatchLike(ctx, r, open, ids, id, quiet); !errors.As(err, &no) || no.Possible == "" {
+		if _, err := MatchLike(ctx, r, open, ids, id); !errors.As(err, &no) || no.Possible == "" {
 			t.Errorf("clip %d served as a reference: %v", id, err)
 		}
 	}
-	got, err := MatchTo(ctx, r, open, append(ids, 999), -23, quiet)
+	got, err := MatchTo(ctx, r, open, append(ids, 999), -23)
 	if err != nil || len(got.Rows) != 4 || len(got.Edit.Edits) != 1 {
 		t.Fatalf("%+v %v", got, err)
 	}
@@ -181,13 +181,13 @@ func TestMatchWithoutSpeech(t *testing.T) {
 		t.Error(w)
 	}
 	for _, lufs := range []float64{math.NaN(), 1, -61, math.Inf(-1)} {
-		if _, err := MatchTo(ctx, r, open, ids, lufs, quiet); !errors.As(err, &no) {
+		if _, err := MatchTo(ctx, r, open, ids, lufs); !errors.As(err, &no) {
 			t.Errorf("to %g: %v", lufs, err)
 		}
 	}
 	stop, cancel := context.WithCancel(ctx)
 	cancel()
-	if _, err := MatchTo(stop, r, open, ids, -23, quiet); !errors.Is(err, context.Canceled) {
+	if _, err := MatchTo(stop, r, open, ids, -23); !errors.Is(err, context.Canceled) {
 		t.Errorf("it went on: %v", err)
 	}
 }
@@ -228,5 +228,56 @@ func TestVoiceOfManyStretches(t *testing.T) {
 	t.Logf("%d stretches: median %.2f LU off, 90%% within %.2f, at most %.2f", len(off), off[len(off)/2], off[len(off)*9/10], off[len(off)-1])
 	if len(off) < 24 || off[len(off)/2] > 0.15 || off[len(off)*9/10] > 0.3 {
 		t.Errorf("off by %.2f", off)
+	}
+}
+
+// Without a reference the first counts, or the clip before one alone; what cannot
+// be heard or altered is left, with its reason, and does not stop the others.
+func TestMatchTellsWhatItLeaves(t *testing.T) {
+	ctx := context.Background()
+	sounds := map[string]sound.Memory{"warden": {recorded(t, "warden take 3")}}
+	open := func(s reel.Source) (sound.Reader, error) {
+		if sounds[s.Recording] == nil {
+			return nil, fmt.Errorf("no sound of “%s”", s.Recording)
+		}
+		return sounds[s.Recording], nil
+	}
+	r, ids := cut(t, sounds, []struct {
+		of           string
+		from, length float64
+		db           float64
+	}{{"warden", 1.9, 5.7, 0}, {"warden", 1.9, 5.7, 9}, {"warden", 1.9, 5.7, -6}})
+	alone, err := MatchLike(ctx, r, open, ids[2:], 0)
+	if err != nil || len(alone.Rows) != 1 || alone.Rows[0].ByDB != 15 {
+		t.Errorf("like the one before: %+v %v", alone, err)
+	}
+	all, err := MatchLike(ctx, r, open, []reel.ID{ids[2], ids[1], ids[0]}, 0)
+	if err != nil || len(all.Rows) != 2 || all.Rows[0].ByDB != 6 || all.Rows[1].ByDB != -9 {
+		t.Errorf("like the first: %+v %v", all, err)
+	}
+	var no *reel.Refusal
+	if _, err := MatchLike(ctx, r, open, ids[:1], 0); !errors.As(err, &no) || no.Possible == "" {
+		t.Errorf("nothing is before the first: %v", err)
+	}
+	// One clip is of a recording that nobody has, one on a locked track.
+	whole := *r
+	whole.Sources = append(slices.Clone(r.Sources), reel.Source{ID: 900, Name: "lost", Right: -1, Length: 10 * rate, StartTC: -1})
+	whole.Tracks = append(slices.Clone(r.Tracks), reel.Track{ID: 901, Name: "B", Role: reel.Dialogue, Locked: true})
+	whole.Clips = append(slices.Clone(r.Clips), reel.Clip{ID: 902, Track: r.Tracks[0].ID, Source: 900, Name: "lost", Start: 60 * rate, Length: rate, FadeIn: reel.NoFade, FadeOut: reel.NoFade})
+	held := r.Clips[1]
+	held.ID, held.Track = 903, 901
+	whole.Clips, whole.NextID = append(whole.Clips, held), 904
+	if err := whole.Check(); err != nil {
+		t.Fatal(err)
+	}
+	got, err := MatchLike(ctx, &whole, open, append(ids, 902, 903), 0)
+	if err != nil || len(got.Rows) != 4 || got.Rows[2].Why != "missing media" || got.Rows[3].Why != "B is locked" {
+		t.Fatalf("%+v %v", got, err)
+	}
+	if _, err := got.Edit.Apply(&whole); err != nil {
+		t.Errorf("what is proposed cannot be done: %v", err)
+	}
+	if _, err := MatchLike(ctx, &whole, open, ids, 902); !errors.As(err, &no) || !strings.Contains(no.Reason, "missing media") {
+		t.Errorf("matched to what nobody has: %v", err)
 	}
 }

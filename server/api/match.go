@@ -12,7 +12,7 @@ import (
 // MatchRequest is what clips are to be brought to: a loudness, or that of a clip.
 type MatchRequest struct {
 	Clips     []reel.ID `json:"clips" maxItems:"500"`
-	Reference reel.ID   `json:"reference,omitempty" doc:"the clip to match to"`
+	Reference reel.ID   `json:"reference,omitempty" doc:"the clip to match to; without it and without a loudness the first of them, or for one alone the clip before it on its track"`
 	LUFS      *float64  `json:"lufs,omitempty" doc:"or the loudness to match to"`
 }
 
@@ -36,19 +36,19 @@ func (s *API) postMatch(ctx context.Context, in *struct {
 	if len(q.Clips) == 0 || len(q.Clips) > mostPeaked {
 		return out, answer.Bad(fmt.Sprintf("Name from 1 to %d clips to match.", mostPeaked))
 	}
-	if (q.Reference == 0) == (q.LUFS == nil) {
-		return out, answer.Bad("Match to a clip or to a loudness.")
+	if q.Reference != 0 && q.LUFS != nil {
+		return out, answer.Bad("Match to a clip or to a loudness, not to both.")
 	}
 	v, err := s.Store.Load(ctx, in.Reel)
 	if err != nil {
 		return out, err
 	}
-	open, still := s.opener(v.Reel.Props.SampleRate), func(float64) {}
+	open := s.opener(v.Reel.Props.SampleRate)
 	var m level.Matched
 	if q.LUFS != nil {
-		m, err = level.MatchTo(ctx, v.Reel, open, q.Clips, *q.LUFS, still)
+		m, err = level.MatchTo(ctx, v.Reel, open, q.Clips, *q.LUFS)
 	} else {
-		m, err = level.MatchLike(ctx, v.Reel, open, q.Clips, q.Reference, still)
+		m, err = level.MatchLike(ctx, v.Reel, open, q.Clips, q.Reference)
 	}
 	if err != nil {
 		return out, err
