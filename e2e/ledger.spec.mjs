@@ -305,3 +305,30 @@ test("an accepted seam stays so until something near it changes; limits are the 
   await saved(page, 5);
   expect((await load(reel)).reel.props.limits).toBeUndefined();
 });
+
+test("no row moves under the pointer: the list is ordered anew when it leaves", async ({ bench: page, reel }) => {
+  await expect(page.locator('.seamrow[data-verdict="measuring"]')).toHaveCount(0);
+  const titles = () =>
+    page
+      .locator(".seamrow")
+      .allTextContents()
+      .then((all) => all.map((t) => /(.+?)\d\d:\d\d:\d\d/.exec(t.replace(/\s+/g, " "))[1].trim()));
+  const list = await page.getByRole("listbox", { name: "Seams" }).boundingBox(),
+    jiggle = (k) => page.mouse.move(list.x + 60 + (k % 7), list.y + 200);
+  await jiggle(0);
+  const before = await titles();
+  // A clip far down the list becomes far too loud meanwhile.
+  const loud = (await load(reel)).reel.clips.find((c) => c.name === "Warden 2").id;
+  await api("POST", `/reels/${reel}/edits`, { base: 1, edit: { do: "gain", with: { clips: [loud], toDB: 24 } } });
+  const row = page.locator(".seamrow").filter({ hasText: "Warden 1 → Warden 2" });
+  let k = 1;
+  await expect(async () => {
+    await jiggle(k++);
+    await expect(page.getByRole("button", { name: /^Mend / })).toContainText("5", { timeout: 50 });
+  }).toPass({ intervals: [100] });
+  await jiggle(k);
+  expect(await titles()).toEqual(before);
+  await page.mouse.move(list.x + 600, list.y + 200);
+  await expect.poll(async () => (await titles()).slice(0, 5).some((t) => t.includes("Warden 1 → Warden 2"))).toBe(true);
+  await expect(row.first()).toHaveAttribute("data-verdict", "mend");
+});

@@ -198,3 +198,33 @@ test("the speech of many clips is matched to the first, or to a loudness that is
   await saved(page, 6);
   expect(await gains()).toEqual([0, 0, 14]);
 });
+
+test("at a seam the keys of gain act on its clips, without selecting one; a step of the voice goes by one key", async ({
+  bench: page,
+  reel,
+}) => {
+  await choose(page, "Warden 3 → Warden 4");
+  await expect(page.locator("#verdict")).toContainText("Voice rises 5.3 LU");
+  await page.locator("#tracks").focus();
+  await page.keyboard.press("Alt+u");
+  await saved(page, 2);
+  expect(await gainOf(reel, "Warden 3")).toBe(0);
+  expect(await gainOf(reel, "Warden 4")).toBeLessThan(-3);
+  await expect(page.locator("#verdict")).not.toContainText("Voice");
+  await page.keyboard.press("Control+z");
+  await saved(page, 3);
+  await page.keyboard.press("Control+ArrowDown"); // the incoming one
+  await saved(page, 4);
+  await page.keyboard.press("1");
+  await page.keyboard.press("Control+Shift+ArrowUp"); // the outgoing one
+  await saved(page, 5);
+  expect([await gainOf(reel, "Warden 3"), await gainOf(reel, "Warden 4")]).toEqual([3, -0.5]);
+  // In a field the arrows step as well.
+  await page.getByRole("button", { name: "Warden", exact: true }).click();
+  const field = page.getByLabel("Gain, dB");
+  await field.press("ArrowDown");
+  await saved(page, 6);
+  await field.press("Shift+ArrowUp");
+  await saved(page, 7);
+  expect((await load(reel)).reel.tracks.find((t) => t.name === "Warden").gainDB).toBe(2.5);
+});

@@ -3,8 +3,11 @@
 
 import { el, panel } from "../lib/panel.js";
 import { say, send } from "../app/api.js";
-import { asks, listed, worstOf } from "./listed.js";
+import { Still, asks, listed, worstOf } from "./listed.js";
 import { SeamRows } from "./seamrows.js";
+
+/** @type {ReturnType<typeof setTimeout> | undefined} until a pointer counts as at rest */
+let pointing;
 
 /** Height of a row of the ledger, as in app.css. */
 const rowHeight = 46;
@@ -126,10 +129,31 @@ export const ledger = (app, seamRows = new SeamRows(app)) =>
     /** The same in the order of the list. The chosen seam keeps its place while it is mended, and sinks when one goes on. */
     get shown() {
       if (this.order === "time") return this.along;
-      const s = app.session.seam;
-      return listed(this.seams)
-        .through(this.filter)
-        .sorted(s ?? null, s ? this.held?.worst : undefined);
+      const s = app.session.seam,
+        sorted = listed(this.seams)
+          .through(this.filter)
+          .sorted(s ?? null, s ? this.held?.worst : undefined);
+      return this.still ? this.still.of(sorted) : sorted;
+    },
+    /** @type {Still | null} the order that the list keeps while one points at it */
+    still: null,
+    /** No row moves under a pointer that is on its way to it; one that rests lets the list be ordered again. @param {boolean} over */
+    point(over) {
+      clearTimeout(pointing);
+      if (over) pointing = setTimeout(() => this.point(false), 1500);
+      if (over === Boolean(this.still)) return;
+      const was = this.placeShown();
+      this.still = over ? new Still(this.shown) : null;
+      if (!over) this.followRow(was);
+    },
+    /** What one looks at stays where it is in sight, however the others are ordered anew. @param {number} was its place before */
+    followRow(was) {
+      const box = el("ledger"),
+        now = this.placeShown();
+      const seen = was >= 0 && was * rowHeight >= box.scrollTop - rowHeight && was * rowHeight < box.scrollTop + box.clientHeight;
+      // At the top of the list the worst stay in sight, as long as it is there too.
+      const atTop = box.scrollTop === 0 && (now + 1) * rowHeight <= box.clientHeight;
+      if (seen && now >= 0 && now !== was && !atTop) Alpine.nextTick(() => (box.scrollTop += (now - was) * rowHeight));
     },
     /** Remembers how bad the chosen seam was when one came to it. */
     holdSeam() {
@@ -141,6 +165,7 @@ export const ledger = (app, seamRows = new SeamRows(app)) =>
       return listed(this.seams).counts[kind];
     },
     toggleOrder() {
+      this.still = null;
       this.order = this.order === "worst" ? "time" : "worst";
       Alpine.nextTick(() => this.bringRow());
     },
@@ -161,19 +186,12 @@ export const ledger = (app, seamRows = new SeamRows(app)) =>
 
     /** What was measured meanwhile comes into the rows. */
     takeRated() {
-      const place = () => this.placeShown(),
-        was = place(),
-        box = el("ledger");
-      const seen = was >= 0 && was * rowHeight >= box.scrollTop - rowHeight && was * rowHeight < box.scrollTop + box.clientHeight;
+      const was = this.placeShown();
       // Frozen, so that the page does not watch each of thousands of rows: they are always made anew.
       this.seams = seamRows.all();
       this.tellMeasuring();
       if (!this.held) this.holdSeam();
-      // What one looks at stays where it is, however the others are ordered anew.
-      const now = place();
-      // At the top of the list the worst stay in sight, as long as it is there too.
-      const atTop = box.scrollTop === 0 && (now + 1) * rowHeight <= box.clientHeight;
-      if (seen && now >= 0 && now !== was && !atTop) Alpine.nextTick(() => (box.scrollTop += (now - was) * rowHeight));
+      this.followRow(was);
       app.timeline.redrawSoon();
     },
     tellMeasuring() {

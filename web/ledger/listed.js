@@ -45,6 +45,25 @@ class Filtered {
   }
 }
 
+/** An order that is kept while the list changes: what is new comes last. */
+export class Still {
+  /** @param {readonly any[]} list in that order */
+  constructor(list) {
+    this.places = new Map(list.map((s, i) => [`${s.left}-${s.right}`, i]));
+    /** @type {{from: readonly any[], list: readonly any[]} | null} */
+    this.last = null;
+  }
+
+  /** The same rows in the order that is kept. @param {readonly any[]} from */
+  of(from) {
+    if (this.last?.from === from) return this.last.list;
+    const place = (/** @type {Ends} */ s) => this.places.get(`${s.left}-${s.right}`) ?? Infinity;
+    const list = Object.freeze([...from].sort((a, b) => (place(a) === place(b) ? 0 : place(a) - place(b))));
+    this.last = { from, list };
+    return list;
+  }
+}
+
 /** A list of seams with what is told of it. */
 class Listed {
   /** @param {readonly any[]} seams */

@@ -1,9 +1,9 @@
 // The tag on a clip that tells its gain and is dragged to change it.
 
-import { Problem } from "../app/api.js";
 import { Rehearsal } from "../app/rehearsal.js";
 import { decibels } from "../lib/decibels.js";
 import { cloth, colour, hue } from "../lib/colours.js";
+import { showTried } from "../timeline/drags.js";
 import { ribbon } from "../timeline/sheet.js";
 
 /** @typedef {import("../timeline/timeline.js").Timeline} Timeline */
@@ -55,20 +55,7 @@ export function dragGain(t, e, clip) {
   let from = t.point(e).y,
     here = t.point(e),
     by = 0;
-  const rehearsal = new Rehearsal(
-    t.doc,
-    (r) => {
-      if (r instanceof Problem) {
-        t.rehearse(null);
-        t.words = { ...here, lines: [], stops: r.message };
-      } else {
-        t.rehearse(r.change);
-        t.words = { ...here, lines: [...(r.outcome.says ?? []), ...(r.peaks ? [r.peaks.words] : [])], stops: r.stops ?? "" };
-      }
-      t.hint([t.words.stops, ...t.words.lines].filter(Boolean).join(" · "));
-    },
-    true,
-  );
+  const rehearsal = new Rehearsal(t.doc, (r) => showTried(t, r, here), true);
   let fine = false;
   t.drag(
     e,

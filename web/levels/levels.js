@@ -57,6 +57,15 @@ export const levels = (app) =>
         .filter((c) => !app.doc.shows(c));
     },
 
+    /** The clips that keys of gain act on: those that are chosen or, at a seam, the one whose edge is acted on, else the incoming one. @returns {Clip[]} */
+    meant() {
+      const chosen = this.clips(),
+        s = app.session.seam;
+      if (chosen.length || app.session.chosen.size || !s || s.kind === "struck") return chosen;
+      const c = app.doc.clips.get((app.session.acting === "out" && s.left) || s.right || s.left);
+      return c && !app.doc.shows(c) ? [c] : [];
+    },
+
     /** Asks how high the chosen clips peak, when they or their gain have changed. */
     async readPeaks() {
       const clips = this.clips(),
@@ -80,6 +89,20 @@ export const levels = (app) =>
       this.over = peaks.over;
     },
 
+    /** An arrow in a field of gain steps it, as the keys do. @param {KeyboardEvent} e */
+    arrow(e) {
+      const way = { ArrowUp: 1, ArrowDown: -1 }[e.key];
+      if (!way) return;
+      e.preventDefault();
+      this.nudge(way * (e.shiftKey ? 3 : 0.5));
+    },
+    /** The same for the track whose settings are shown. @param {KeyboardEvent} e */
+    arrowTrack(e) {
+      const way = { ArrowUp: 1, ArrowDown: -1 }[e.key];
+      if (!way || !app.session.track) return;
+      e.preventDefault();
+      app.clips.setTrackHere({ gainDB: app.session.track.gainDB + way * (e.shiftKey ? 3 : 0.5) });
+    },
     /** Sets the gain that is typed. @param {HTMLInputElement} field */
     typeGain(field) {
       const text = field.value;
@@ -114,19 +137,10 @@ export const levels = (app) =>
 
     /** What is being listened to, in words. */
     matching: "",
-    /** The clip that others are matched to: the first of those that are chosen, or for one alone the clip before it on its track. @returns {Clip | undefined} */
-    reference() {
-      const clips = this.clips().sort((a, b) => a.start - b.start),
-        [first] = clips;
-      if (clips.length > 1) return first;
-      return first && (app.doc.lanes.get(first.track) ?? []).filter((c) => c.start < first.start).at(-1);
-    },
-    /** Brings the chosen clips to the loudness of speech of their reference. */
+    /** Brings the chosen clips to the speech of the first of them, or one alone to that of the clip before. */
     matchLike() {
-      const reference = this.reference();
-      if (!this.clips().length) app.page.tell("No clip of sound is selected.");
-      else if (!reference) app.page.tell("No clip before this one on its track. Select several: all match the first.");
-      else void this.match({ reference: reference.id });
+      if (this.meant().length) void this.match({});
+      else app.page.tell("Select a clip of sound, or a cut.");
     },
     /** Brings them to a loudness that is typed. @param {HTMLInputElement} field */
     typeLoudness(field) {
@@ -135,13 +149,13 @@ export const levels = (app) =>
       else if (field.value.trim() !== "") void this.match({ lufs });
       field.value = "";
     },
-    /** @param {{reference?: number, lufs?: number}} to */
+    /** @param {{lufs?: number}} to */
     async match(to) {
       await app.doc.settled();
       this.matching = "Listening to the speech…";
       try {
         const found = /** @type {MatchProposal} */ (
-          await send("POST", `/reels/${app.doc.id}/match`, { clips: this.clips().map((c) => c.id), ...to })
+          await send("POST", `/reels/${app.doc.id}/match`, { clips: this.meant().map((c) => c.id), ...to })
         );
         if (found.edit && !(await app.mend.edit(found.edit.do, /** @type {any} */ (found.edit.with)))) return;
         app.page.tell(found.words);
@@ -154,8 +168,8 @@ export const levels = (app) =>
 
     /** By key. @param {number} by dB */
     nudge(by) {
-      const clips = this.clips();
+      const clips = this.meant();
       if (clips.length) void app.mend.edit("gain", { clips: clips.map((c) => c.id), byDB: by });
-      else app.page.tell("No clip of sound is selected.");
+      else app.page.tell("Select a clip of sound, or a cut.");
     },
   });

@@ -1,7 +1,7 @@
 // What is told of a list of seams is held against reckoning it plainly, for random lists.
 import assert from "node:assert/strict";
 import { test } from "node:test";
-import { asks, listed, worstOf } from "../ledger/listed.js";
+import { Still, asks, listed, worstOf } from "../ledger/listed.js";
 
 /** The two clips of a seam. */
 const keyOf = (s) => `${s.left}-${s.right}`;
@@ -50,5 +50,23 @@ test("filters, order and the place that a seam keeps are as reckoned plainly", (
     assert.equal(counts.fine, plain(seams, "fine").along.length);
     assert.equal(counts.mend, plain(seams, "mend").along.length);
     assert.ok(seams.every((s) => worstOf(s) >= 0 === asks(s)));
+  }
+});
+
+test("an order that is kept stays through any other, and what is new comes last", () => {
+  for (let round = 0; round < 200; round++) {
+    const before = list(random(30)),
+      shuffled = [...before].sort(() => random(3) - 1),
+      still = new Still(shuffled);
+    // Others are measured, some go, some come.
+    const after = [...list(random(40))].sort(() => random(3) - 1),
+      got = still.of(after),
+      old = shuffled.filter((s) => after.some((o) => keyOf(o) === keyOf(s)));
+    assert.deepEqual(got.slice(0, old.length).map(keyOf), old.map(keyOf));
+    assert.deepEqual(
+      got.slice(old.length),
+      after.filter((o) => !before.some((s) => keyOf(s) === keyOf(o))),
+    );
+    assert.equal(still.of(after), got);
   }
 });

@@ -7,6 +7,22 @@ import { at as timecode, frameLength, frames, shift, span as say } from "../lib/
 
 /** @typedef {import("./timeline.js").Timeline} Timeline */
 
+/** Shows what an edit that is tried would lead to, or why it cannot be, in words beside the pointer. @param {Timeline} t @param {DryRun | Problem} r @param {{x: number, y: number}} here */
+export function showTried(t, r, here) {
+  if (r instanceof Problem) {
+    t.rehearse(null);
+    t.words = { ...here, lines: [], stops: r.message };
+  } else {
+    t.rehearse(r.change);
+    t.words = {
+      ...here,
+      lines: [...(r.outcome.says ?? []), ...(r.peaks ? [r.peaks.words] : []), ...(r.outcome.notes ?? [])],
+      stops: r.stops ?? "",
+    };
+  }
+  t.hint([t.words.stops, ...t.words.lines].filter(Boolean).join(" · "));
+}
+
 /**
  * A drag that is an edit by so many samples.
  * @param {Timeline} t
@@ -27,15 +43,8 @@ function dragBy(t, e, { kind, by, what, closeUp, cursor, click }) {
   const rehearsal = new Rehearsal(
     t.doc,
     (r) => {
-      if (r instanceof Problem) {
-        t.rehearse(null);
-        t.words = { ...here, lines: [], stops: r.message };
-      } else {
-        t.rehearse(r.change);
-        t.words = { ...here, lines: [...(r.outcome.says ?? []), ...(r.outcome.notes ?? [])], stops: r.stops ?? "" };
-        if (r.closeUp) t.dispatchEvent(new CustomEvent("close-up", { detail: r }));
-      }
-      t.hint([t.words.stops, ...t.words.lines].filter(Boolean).join(" · "));
+      showTried(t, r, here);
+      if (!(r instanceof Problem) && r.closeUp) t.dispatchEvent(new CustomEvent("close-up", { detail: r }));
     },
     true,
   );
