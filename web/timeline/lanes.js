@@ -9,6 +9,7 @@ import { drawStitches, drawKnot } from "./seammarks.js";
 import { get } from "../app/api.js";
 import { fit, paint } from "../lib/canvas.js";
 import { colour } from "../lib/colours.js";
+import { KeptLanes } from "./kept.js";
 import { Sheet } from "./sheet.js";
 
 export class Lanes extends Sheet {
@@ -22,6 +23,9 @@ export class Lanes extends Sheet {
     super(doc, session, waves, parts);
     /** @type {Map<string, number[]>} */
     this.curves = new Map();
+    /** How many of them have come. */
+    this.drawnCurves = 0;
+    this.kept = new KeptLanes(waves);
     /** Whether a track is heard alone, so that the others are dull. */
     this.soloed = false;
     /** @type {import("../picture/frames.js").Frames | null} */
@@ -39,12 +43,14 @@ export class Lanes extends Sheet {
       scroll = tracks.scrollTop;
     g.font = "12px 'Atkinson Next', sans-serif";
     this.soloed = [...this.doc.tracks.values()].some((o) => o.solo);
+    this.kept.sweep(this.doc.tracks);
+    const seen = this.inSight(w);
     for (const row of rows) {
       const top = row.top - scroll;
       if (top > h || top + row.height < 0) continue;
       g.fillStyle = colour.lane;
       g.fillRect(0, top, w, row.height);
-      this.drawLane(g, row.track, top, row.height, w);
+      this.drawLane(g, row.track, top, row.height, w, seen);
     }
     drawSteps(this, g, rows, scroll);
     drawGhosts(this, g, rows, scroll);
@@ -59,30 +65,73 @@ export class Lanes extends Sheet {
     drawScroll(this);
   }
 
-  /** @param {CanvasRenderingContext2D} g @param {Track} t @param {number} top @param {number} height @param {number} w */
-  drawLane(g, t, top, height, w) {
+  /**
+   * What of blends and seams is in sight, by track: they are looked through once, not once a track.
+   * @param {number} w
+   */
+  inSight(w) {
+    const first = this.from,
+      last = this.from + w * this.perPixel;
+    /** @type {Map<number, {stitches: {cut: number, blend: Blend}[], knots: Seam[]}>} */
+    const by = new Map();
+    const at = (/** @type {number} */ track) => {
+      let o = by.get(track);
+      if (!o) by.set(track, (o = { stitches: [], knots: [] }));
+      return o;
+    };
+    if (this.shown.curves)
+      for (const b of this.lie.blends.values()) {
+        const left = this.lie.clips.get(b.left);
+        if (!left) continue;
+        const cut = left.start + left.length;
+        if (cut + b.after < first || cut - b.before > last) continue;
+        at(left.track).stitches.push({ cut, blend: b });
+        // Over two tracks the stitches are on both.
+        const right = this.lie.clips.get(b.right);
+        if (right && right.track !== left.track) at(right.track).stitches.push({ cut, blend: b });
+      }
+    if (this.perPixel <= 40000 && !this.trial)
+      for (const s of this.doc.seams) {
+        if (s.at < first || s.at > last || s.kind === "struck") continue; // what is struck has its own cloth
+        at(s.track).knots.push(s);
+        if (s.to && s.to !== s.track) at(s.to).knots.push(s);
+      }
+    return by;
+  }
+
+  /** @param {CanvasRenderingContext2D} g @param {Track} t @param {number} top @param {number} height @param {number} w @param {ReturnType<Lanes["inSight"]>} seen */
+  drawLane(g, t, top, height, w, seen) {
     if (t.role === "picture") return drawShots(this, g, t, top, height, w);
     const clips = this.lie.lanes.get(t.id) ?? [];
     const first = this.from,
       last = this.from + w * this.perPixel;
-    for (const c of clips) {
-      if (c.start + c.length < first || c.start > last) continue;
-      drawClip(this, g, t, c, top, height, w);
-    }
-    for (const b of this.lie.blends.values()) {
-      const left = this.lie.clips.get(b.left);
-      const right = this.lie.clips.get(b.right);
-      // Over two tracks the stitches are on both.
-      if (this.shown.curves && left && (left.track === t.id || right?.track === t.id))
-        drawStitches(this, g, left.start + left.length, b, top, height);
-    }
+    const shown = clips.filter((c) => c.start + c.length >= first && c.start <= last);
+    const canvas = this.kept.of(t.id, this.faceOf(t, shown, height, w), w, height, (own) => {
+      own.font = g.font;
+      own.fillStyle = colour.lane;
+      own.fillRect(0, 0, w, height);
+      for (const c of shown) drawClip(this, own, t, c, 0, height, w);
+    });
+    g.drawImage(canvas, 0, top, w, height);
+    const mine = seen.get(t.id);
+    for (const { cut, blend } of mine?.stitches ?? []) drawStitches(this, g, cut, blend, top, height);
     if (t.locked) this.drawLock(g, top, height, w);
-    if (this.perPixel > 40000 || this.trial) return;
-    for (const s of this.doc.seams) {
-      if (s.kind === "struck") continue; // it has its own cloth
-      if ((s.track !== t.id && s.to !== t.id) || s.at < first || s.at > last) continue;
-      drawKnot(this, g, s, top, height);
+    for (const s of mine?.knots ?? []) drawKnot(this, g, s, top, height);
+  }
+
+  /** All that the drawing of a lane's clips depends on. @param {Track} t @param {Clip[]} shown @param {number} height @param {number} w */
+  faceOf(t, shown, height, w) {
+    const { doc, seam } = this;
+    /** @type {unknown[]} */
+    const face = [t, t.mute, t.solo, t.locked, t.role, this.soloed, this.from, this.perPixel, height, w, devicePixelRatio];
+    face.push(colour.ink, colour.lane, this.shown.waves, this.shown.curves, this.drawnCurves, this.fading, this.trial === null);
+    for (const c of shown) {
+      face.push(c, doc.sources.get(c.source), this.chosen.has(c.id), this.tried.has(c.id), doc.off.get(c.id));
+      for (const k of this.lie.struck.get(c.id) ?? []) face.push(k, doc.atEase.has(k.id), seam?.kind === "struck" && seam.right === k.id);
     }
+    // What is tried shows its spare, and who lies there.
+    if (this.tried.size) face.push(this.trial);
+    return face;
   }
 
   /** A locked track lies behind a grid of fine threads. @param {CanvasRenderingContext2D} g @param {number} top @param {number} height @param {number} w */
@@ -112,6 +161,7 @@ export class Lanes extends Sheet {
       this.curves.set(key, []);
       void get(`/curves/${key}`).then((v) => {
         this.curves.set(key, v);
+        this.drawnCurves++;
         this.redraw();
       });
     }

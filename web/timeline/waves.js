@@ -52,6 +52,10 @@ export class Waves {
     /** @type {(() => Promise<void>)[]} */
     this.waiting = [];
     this.busy = 0;
+    /** Counts what has come, so that who keeps a drawing knows whether it may be another. */
+    this.stamp = 0;
+    /** Counts what was asked for and not here. */
+    this.lacking = 0;
     /** @type {Map<string, {peaks: Path2D, body: Path2D}>} as they are filled again and again while nothing but marks changes */
     this.shapes = new Map();
   }
@@ -76,6 +80,7 @@ export class Waves {
    */
   tile(address, read) {
     const known = this.tiles.get(address);
+    if (!known) this.lacking++;
     if (known === null) this.asked.get(address)?.add(drawn());
     if (known !== undefined) {
       this.tiles.delete(address); // to the young end
@@ -88,6 +93,7 @@ export class Waves {
       bytes(address).then(
         (b) => {
           this.tiles.set(address, read(b));
+          this.stamp++;
           this.tell(address);
         },
         () => {
