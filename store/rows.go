@@ -77,6 +77,16 @@ var strikes = table[reel.Strike]{
 	},
 }
 
+var points = table[reel.Point]{
+	"points", []string{"id", "clip", "track", "at_sample", "db", "eased", "duck"},
+	func(p reel.Point) []any {
+		return []any{p.ID, orNone{&p.Clip}, orNone{&p.Track}, p.At, p.DB, p.Eased, p.Duck}
+	},
+	func(p *reel.Point) []any {
+		return []any{&p.ID, orNone{&p.Clip}, orNone{&p.Track}, &p.At, &p.DB, &p.Eased, &p.Duck}
+	},
+}
+
 var swatches = table[reel.Swatch]{
 	"swatches", []string{"id", "name", "source", "from_sample", "to_sample"},
 	func(s reel.Swatch) []any { return []any{s.ID, s.Name, s.Source, s.From, s.To} },

@@ -68,6 +68,9 @@ func FromReel(r *reel.Reel, file func(reel.Source) string) (List, []string) {
 		}
 	}
 	say(len(r.Strikes), "A struck span is written as it was recorded.", "%d struck spans are written as they were recorded.")
+	if len(r.Points) > 0 {
+		lost = append(lost, "Gain lines are left out.")
+	}
 	say(grown, "A clip of generated room tone is written by its name only; other programs do not have it.", "%d clips of generated room tone are written by their names only; other programs do not have them.")
 	sided := 0
 	for _, c := range r.Clips {

@@ -65,6 +65,7 @@ type voice struct {
 	head, tail gain.Curve // Len 0 for none
 	headAt     int64      // where the curves begin
 	tailAt     int64
+	ride       gain.Ride // of the track
 	reader     sound.Reader
 	// Of blends whose curves wait for the likeness of their sides.
 	headPair, tailPair *pair
@@ -107,7 +108,8 @@ func New(r *reel.Reel, open Open, o Options) (*Mix, error) {
 		}
 		strikes[s.Clip] = append(strikes[s.Clip], s)
 	}
-	play := func(c reel.Clip) (sound.Reader, error) { return material(c, strikes[c.ID], reader) }
+	rides := r.Rides()
+	play := func(c reel.Clip) (sound.Reader, error) { return material(c, strikes[c.ID], rides[c.ID], reader) }
 	pairs := map[reel.ID]*pair{}
 	lanes := map[reel.ID]int{}
 	for _, t := range r.Order() {
@@ -128,6 +130,7 @@ func New(r *reel.Reel, open Open, o Options) (*Mix, error) {
 		}
 		t, _ := r.Track(c.Track)
 		v := newVoice(c, t, heads[c.ID], tails[c.ID], own)
+		v.ride = rides[t.ID]
 		for _, end := range []struct {
 			blend reel.Blend
 			waits bool
@@ -248,6 +251,7 @@ func (m *Mix) add(v *voice, left, right []float32, from int64) error {
 		}
 		m.shape(v.head, v.headAt, m.read[ch][:n], a)
 		m.shape(v.tail, v.tailAt, m.read[ch][:n], a)
+		v.ride.Apply(m.read[ch][:n], a)
 	}
 	l := left[a-from : b-from]
 	if right == nil {

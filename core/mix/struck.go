@@ -9,20 +9,29 @@ import (
 )
 
 // Material is the sound of a clip's source as that clip plays it: with what is
-// struck of it taken away, and the tone that covers it. It is read in the time
-// of the source, without the clip's gain and fades.
+// struck of it taken away, the tone that covers it, and its ride. It is read in the
+// time of the source, without the clip's gain and fades.
 func Material(r *reel.Reel, c reel.Clip, open Open) (sound.Reader, error) {
-	return material(c, r.StrikesOf(c.ID), func(id reel.ID) (sound.Reader, error) {
+	return material(c, r.StrikesOf(c.ID), r.Ride(c.ID), func(id reel.ID) (sound.Reader, error) {
 		src, _ := r.Source(id)
 		return open(src)
 	})
 }
 
-func material(c reel.Clip, strikes []reel.Strike, reader func(reel.ID) (sound.Reader, error)) (sound.Reader, error) {
+func material(c reel.Clip, strikes []reel.Strike, ride gain.Ride, reader func(reel.ID) (sound.Reader, error)) (sound.Reader, error) {
 	own, err := reader(c.Source)
-	if err != nil || len(strikes) == 0 {
-		return own, err
+	if err == nil && len(strikes) > 0 {
+		own, err = pressed(own, strikes, reader)
 	}
+	if err == nil && !ride.None() {
+		own = ridden{own, ride}
+	}
+	return own, err
+}
+
+// pressed is a sound in which stretches are struck.
+func pressed(own sound.Reader, strikes []reel.Strike, reader func(reel.ID) (sound.Reader, error)) (sound.Reader, error) {
+	var err error
 	out := struck{Reader: own}
 	for _, s := range strikes {
 		d := dent{keep: float32(s.Left())}

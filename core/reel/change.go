@@ -20,6 +20,7 @@ type Change struct {
 	Clips    []Pair[Clip]   `json:"clips,omitempty"`
 	Blends   []Pair[Blend]  `json:"blends,omitempty"`
 	Strikes  []Pair[Strike] `json:"strikes,omitempty"`
+	Points   []Pair[Point]  `json:"points,omitempty"`
 	Swatches []Pair[Swatch] `json:"swatches,omitempty"`
 	Markers  []Pair[Marker] `json:"markers,omitempty"`
 	Ties     []Pair[Tie]    `json:"ties,omitempty"`

@@ -67,6 +67,9 @@ func (r *Reel) Check() error {
 	if err := r.checkStrikes(); err != nil {
 		return err
 	}
+	if err := r.checkPoints(); err != nil {
+		return err
+	}
 	if err := r.checkTies(); err != nil {
 		return err
 	}

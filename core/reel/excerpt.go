@@ -23,6 +23,7 @@ type LooseClip struct {
 	Source  Source        `json:"source"`
 	Clip    Clip          `json:"clip"` // Start counts from the excerpt's; ID, Track and Source are 0
 	Strikes []LooseStrike `json:"strikes,omitempty"`
+	Points  []Point       `json:"points,omitempty"` // its gain line; ID and Clip are 0
 }
 
 // LooseStrike is a struck span of a copied clip, with the tone that covers it.
@@ -98,6 +99,10 @@ func (r *Reel) excerpt(clips []Clip, from, to int64) Excerpt {
 			}
 			loose.Strike.ID, loose.Strike.Clip, loose.Strike.Cover.Source = 0, 0, 0
 			l.Strikes = append(l.Strikes, loose)
+		}
+		for _, p := range r.Line(c.ID) {
+			p.ID, p.Clip = 0, 0
+			l.Points = append(l.Points, p)
 		}
 		out.Lanes = max(out.Lanes, l.Lane+1)
 		out.Clips = append(out.Clips, l)

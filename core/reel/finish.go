@@ -13,6 +13,7 @@ func (r *Reel) finish(out *Reel, o Outcome) (*Done, error) {
 		return nil, err
 	}
 	out.keepStrikes(d)
+	out.keepPoints()
 	out.keepTies(d)
 	out.settle(d, &o)
 	r.tellGaps(out, d, &o)

@@ -43,7 +43,7 @@ func (e *Link) Apply(r *Reel) (*Done, error) {
 	}
 	p := r.Props
 	out := *r
-	out.Clips, out.Strikes = slices.Clone(r.Clips), slices.Clone(r.Strikes)
+	out.Clips, out.Strikes, out.Points = slices.Clone(r.Clips), slices.Clone(r.Strikes), slices.Clone(r.Points)
 	var linked, outside []Clip
 	for i, c := range r.Clips {
 		if c.Source != from.ID {
@@ -66,6 +66,11 @@ func (e *Link) Apply(r *Reel) (*Done, error) {
 		for k, s := range out.Strikes {
 			if s.Clip == c.ID {
 				out.Strikes[k].From, out.Strikes[k].To = s.From+shift, s.To+shift
+			}
+		}
+		for k, p := range out.Points {
+			if p.Clip == c.ID {
+				out.Points[k].At = p.At + shift
 			}
 		}
 	}

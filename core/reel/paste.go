@@ -76,6 +76,10 @@ func (e *Paste) Apply(r *Reel) (*Done, error) {
 			}
 			out.Strikes = append(out.Strikes[:len(out.Strikes):len(out.Strikes)], s)
 		}
+		for _, p := range e.What.Clips[i].Points {
+			p.ID, p.Clip, p.Track = out.take(), clips[i].ID, 0
+			out.Points = append(out.Points[:len(out.Points):len(out.Points)], p)
+		}
 	}
 	out.Clips = append(out.Clips, clips...)
 	for _, b := range e.What.Blends {

@@ -138,6 +138,7 @@ type Reel struct {
 	Clips    []Clip   `json:"clips"`
 	Blends   []Blend  `json:"blends"`
 	Strikes  []Strike `json:"strikes,omitempty"`
+	Points   []Point  `json:"points,omitempty"`
 	Swatches []Swatch `json:"swatches,omitempty"`
 	Markers  []Marker `json:"markers"`
 	Ties     []Tie    `json:"ties,omitempty"`

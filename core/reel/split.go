@@ -90,6 +90,7 @@ func (r *Reel) cut(id ID, at int64) ID {
 	r.Clips[i] = left
 	r.Clips = append(r.Clips, right)
 	r.strikeAlike(id, right.ID)
+	r.rideAlike(id, right.ID)
 	r.tieAlike(id, right.ID)
 	for k, b := range r.Blends {
 		if b.Left == id {
@@ -142,6 +143,12 @@ func (e *Join) Apply(r *Reel) (*Done, error) {
 		no = refuse("“%s” and “%s” have different strikes at the cut.", left.Name, right.Name)
 		no.Possible = "Give the strikes the same edges on both, or restore them."
 	}
+	out := *r
+	points, alike := r.ridden(left, right, r.NextID)
+	if no == nil && !alike {
+		no = refuse("The gain lines of “%s” and “%s” differ at the cut.", left.Name, right.Name)
+		no.Possible = "Put a point at the cut on both, at the same level."
+	}
 	if no != nil {
 		return nil, no
 	}
@@ -149,7 +156,6 @@ func (e *Join) Apply(r *Reel) (*Done, error) {
 	if left.FadeOut.Length > 0 || right.FadeIn.Length > 0 {
 		o.Notes = append(o.Notes, "The fades at the cut were removed.")
 	}
-	out := *r
 	if _, b := r.BlendAt(left.ID); b.ID != 0 {
 		out.Blends = without(r.Blends, b.ID)
 		o.Notes = append(o.Notes, "The blend at the cut was removed.")
@@ -161,7 +167,10 @@ func (e *Join) Apply(r *Reel) (*Done, error) {
 	left.Length += right.Length
 	left.FadeOut = right.FadeOut
 	out.Clips = with(without(r.Clips, right.ID), left)
-	out.Strikes = strikes
+	out.Strikes, out.Points = strikes, points
+	if _, made := out.Point(r.NextID); made {
+		out.take()
+	}
 	o.Says = []string{fmt.Sprintf("“%s” is now %s long", left.Name, r.Props.say(left.Length))}
 	return r.finish(&out, o)
 }

@@ -30,6 +30,10 @@ func (p Props) take(e Edit) string {
 			return "Set " + Decibels(*e.ToDB)
 		}
 		return "Take " + Decibels(*e.ByDB)
+	case *SetPoint:
+		return "Set the point that is there"
+	case *MovePoints:
+		return "Move as far as that"
 	case *Move:
 		return "Move it there"
 	case *Place:

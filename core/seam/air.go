@@ -9,7 +9,6 @@ import (
 	"blendseam/core/floor"
 	"blendseam/core/measure"
 	"blendseam/core/reel"
-	"blendseam/core/roomtone"
 )
 
 // air tells what the room does at the seam, as all of it is heard.
@@ -108,7 +107,7 @@ func (m *Meter) under(ctx context.Context, s reel.Seam, from, to int64) (part, e
 			continue
 		}
 		if t.Role == reel.Dialogue {
-			p, off, known, err := m.roomOfLane(clips, t, from, to)
+			p, off, known, err := m.roomOfLane(clips, from, to)
 			if err != nil {
 				return out, err
 			}
@@ -133,7 +132,7 @@ func (m *Meter) under(ctx context.Context, s reel.Seam, from, to int64) (part, e
 
 // roomOfLane is the room of clips of a track over a span, each for as long as it
 // is there; none where they leave more than a tenth of it empty.
-func (m *Meter) roomOfLane(clips []reel.Clip, t reel.Track, from, to int64) (power, unsure float64, known bool, err error) {
+func (m *Meter) roomOfLane(clips []reel.Clip, from, to int64) (power, unsure float64, known bool, err error) {
 	known = true
 	var filled int64
 	for _, c := range clips {
@@ -150,7 +149,7 @@ func (m *Meter) roomOfLane(clips []reel.Clip, t reel.Track, from, to int64) (pow
 		filled += b - a
 		unsure = max(unsure, r.Uncertain)
 		if r.Level > measure.Silence {
-			power += part * math.Pow(10, (r.Level+roomtone.OnTrack(c, t))/10)
+			power += part * math.Pow(10, (r.Level+m.onTrack(c, c.Offset+(a+b)/2-c.Start))/10)
 		}
 	}
 	if filled < (to-from)*9/10 {

@@ -5,6 +5,7 @@ import (
 	"encoding/binary"
 	"encoding/hex"
 	"math"
+	"sort"
 
 	"blendseam/core/reel"
 )
@@ -21,6 +22,24 @@ func (m *Meter) Print(s reel.Seam) string {
 	}
 	real := func(v float64) { put(int64(math.Float64bits(v))) }
 	text := func(v string) { buf = append(append(buf, v...), 0) }
+	// A gain line as far as it matters between two places of its own time: with the
+	// points beside them, which its slopes come from.
+	line := func(on reel.ID, from, to, zero int64) {
+		points := m.lines[on]
+		if len(points) == 0 {
+			return
+		}
+		a := sort.Search(len(points), func(i int) bool { return points[i].At > from })
+		b := sort.Search(len(points), func(i int) bool { return points[i].At >= to })
+		put(7)
+		for _, p := range points[max(a-1, 0):min(b+1, len(points))] {
+			put(p.At - zero)
+			real(p.DB)
+			if p.Eased {
+				put(8)
+			}
+		}
+	}
 	clip := func(c reel.Clip, reach int64) {
 		from, to := max(c.Start, s.At-reach), min(c.End(), s.At+reach)
 		if tone := m.grown[c.Source]; tone != "" {
@@ -33,6 +52,7 @@ func (m *Meter) Print(s reel.Seam) string {
 			real(c.Balance)
 			real(c.RightDB)
 		}
+		line(c.ID, c.Offset+s.At-reach-c.Start, c.Offset+s.At+reach-c.Start, c.Offset+s.At-c.Start)
 		for _, k := range m.struckOf[c.ID] {
 			lo, hi := k.Reach()
 			if lo -= c.Offset + s.At - c.Start; lo >= reach || hi-c.Offset-s.At+c.Start <= -reach {
@@ -98,6 +118,7 @@ func (m *Meter) Print(s reel.Seam) string {
 		text(string(t.Role))
 		real(t.GainDB)
 		real(t.Pan)
+		line(t.ID, s.At-reach, s.At+reach, s.At)
 		if t.Mute {
 			put(3)
 		}

@@ -52,6 +52,9 @@ func TestPrints(t *testing.T) {
 			edits := []reel.Edit{
 				&reel.SetClip{Clip: clip.ID, GainDB: &db},
 				&reel.SetTrack{Track: tracks[rng.IntN(3)], GainDB: &db},
+				&reel.AddPoint{Clip: clip.ID, At: clip.Offset + rng.Int64N(clip.Length), DB: &db, Eased: rng.IntN(2) == 0},
+				&reel.AddPoint{Track: tracks[rng.IntN(3)], At: clip.Start + rng.Int64N(clip.Length), DB: &db},
+				&reel.RideSpan{From: clip.Start + 2000, To: clip.End() - 2000, Tracks: []reel.ID{clip.Track}, ByDB: -6},
 				&reel.Trim{Clips: []reel.ID{clip.ID}, End: reel.Tail, By: rng.Int64N(4000) - 3000, Later: reel.Follow},
 				&reel.Slip{Clips: []reel.ID{clip.ID}, By: rng.Int64N(4000) - 2000},
 				&reel.SetFade{Clip: clip.ID, End: reel.Tail, Fade: reel.Fade{Length: rng.Int64N(3000), Shape: gain.Smooth, Bend: 0.4}},

@@ -17,6 +17,13 @@ func edgeOf(c reel.Clip, outgoing bool) int64 {
 	return c.Offset
 }
 
+// onTrack is what the gains of a clip and its track add to a level at a place of
+// the clip's source, in dB: those of their rides too.
+func (m *Meter) onTrack(c reel.Clip, at int64) float64 {
+	t, _ := m.r.Track(c.Track)
+	return roomtone.OnTrack(c, t) + m.rides[c.ID].DB(at) + m.rides[t.ID].DB(at-c.Offset+c.Start)
+}
+
 // room is a side with what is known of its room: heard in the recording around
 // the edge, handles included, as it sounds on the track.
 func (m *Meter) room(c reel.Clip, outgoing bool) (*Side, error) {
@@ -25,10 +32,9 @@ func (m *Meter) room(c reel.Clip, outgoing bool) (*Side, error) {
 	if err != nil {
 		return nil, err
 	}
-	t, _ := m.r.Track(c.Track)
 	s := &Side{Voice: measure.NoLoudness, Room: r.Level, Known: r.State != floor.NotKnown, Gated: r.State == floor.Gated, Unsure: r.Uncertain}
 	if s.Room > measure.Silence {
-		s.Room = max(s.Room+roomtone.OnTrack(c, t), measure.Silence)
+		s.Room = max(s.Room+m.onTrack(c, edgeOf(c, outgoing)), measure.Silence)
 	}
 	return s, nil
 }

@@ -7,7 +7,9 @@
 package seam
 
 import (
+	"cmp"
 	"context"
+	"slices"
 
 	"blendseam/core/gain"
 	"blendseam/core/measure"
@@ -93,6 +95,8 @@ type Meter struct {
 	tails    map[reel.ID]reel.Blend
 	grown    map[reel.ID]string        // what tone sounds like, by source
 	struckOf map[reel.ID][]reel.Strike // by clip
+	rides    map[reel.ID]gain.Ride     // by clip or track
+	lines    map[reel.ID][]reel.Point  // the same by their points, in time
 	mixes    map[reel.ID]*mix.Mix
 	spec     *measure.Spectrum
 	ear      *roomtone.Ear
@@ -141,6 +145,14 @@ func (m *Meter) take(r *reel.Reel) {
 	m.struckOf = map[reel.ID][]reel.Strike{}
 	for _, s := range r.Strikes {
 		m.struckOf[s.Clip] = append(m.struckOf[s.Clip], s)
+	}
+	m.rides, m.lines = r.Rides(), map[reel.ID][]reel.Point{}
+	for _, p := range r.Points {
+		on := max(p.Clip, p.Track)
+		m.lines[on] = append(m.lines[on], p)
+	}
+	for _, l := range m.lines {
+		slices.SortFunc(l, func(a, b reel.Point) int { return cmp.Compare(a.At, b.At) })
 	}
 	m.voice = map[stretch]loudness{}
 	clear(m.mixes)
@@ -234,6 +246,7 @@ func (m *Meter) material(c reel.Clip, from, to int64) ([][]float32, error) {
 				v[i] *= g
 			}
 		}
+		m.rides[t.ID].Apply(v, from)
 		out = append(out, v)
 	}
 	return out, nil

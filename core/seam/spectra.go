@@ -47,9 +47,9 @@ func (m *Meter) Spectra(ctx context.Context, s reel.Seam) (Spectra, error) {
 			return nil, err
 		}
 		if room.Segments > 0 {
-			t, _ := m.r.Track(c.Track)
+			by := m.onTrack(c, edgeOf(c, outgoing))
 			for k := range room.Bands {
-				room.Bands[k] = max(room.Bands[k]+roomtone.OnTrack(c, t), measure.Silence)
+				room.Bands[k] = max(room.Bands[k]+by, measure.Silence)
 			}
 			one.Room = append(one.Room, room.Bands[:]...)
 			out.rooms = append(out.rooms, room)

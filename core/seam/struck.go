@@ -29,10 +29,9 @@ func (m *Meter) struck(ctx context.Context, out *Measure, c reel.Clip) error {
 	if err != nil {
 		return err
 	}
-	t, _ := m.r.Track(c.Track)
 	around := room.Level
 	if around > measure.Silence {
-		around += roomtone.OnTrack(c, t)
+		around += m.onTrack(c, (k.From+k.To)/2)
 	}
 	out.Out.Room, out.Out.Known, out.Out.Gated, out.Out.Unsure = around, room.State != floor.NotKnown, room.State == floor.Gated, room.Uncertain
 	inside, err := m.sound(ctx, out.Track, from, to, 0)
@@ -120,7 +119,6 @@ func (m *Meter) struckSpectra(ctx context.Context, s reel.Seam, k reel.Strike) (
 	out := Spectra{Centres: measure.BandCentres[:]}
 	c, _ := m.r.Clip(s.Left)
 	src, _ := m.r.Source(c.Source)
-	t, _ := m.r.Track(c.Track)
 	around, err := m.ear.Room(src, (k.From+k.To)/2)
 	if err != nil {
 		return out, err
@@ -130,8 +128,9 @@ func (m *Meter) struckSpectra(ctx context.Context, s reel.Seam, k reel.Strike) (
 		return out, err
 	}
 	if colour.Segments > 0 {
+		by := m.onTrack(c, (k.From+k.To)/2)
 		for i := range colour.Bands {
-			colour.Bands[i] += roomtone.OnTrack(c, t)
+			colour.Bands[i] += by
 		}
 		out.Out = &SideSpectrum{Room: colour.Bands[:]}
 	}

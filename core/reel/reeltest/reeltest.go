@@ -82,7 +82,9 @@ func Edit(rng *rand.Rand, r *reel.Reel) reel.Edit {
 		return out
 	}
 	inside := func(c reel.Clip) int64 { return c.Start - 5 + rng.Int64N(c.Length+11) }
-	switch rng.IntN(47) {
+	switch rng.IntN(53) {
+	case 47, 48, 49, 50, 51, 52:
+		return rideEdit(rng, r)
 	case 46:
 		e, db := &reel.Gain{Clips: ids(3)}, float64(rng.IntN(260)-180)/2
 		if e.ByDB = &db; rng.IntN(2) == 0 {

@@ -1,0 +1,195 @@
+package gain
+
+import (
+	"math"
+	"slices"
+	"sort"
+)
+
+// Node is a place of a gain line: at sample At the line is at DB. From it to the
+// next node the line goes straight in dB, or eased: by half a cosine, so that it
+// leaves and arrives without a bend.
+type Node struct {
+	At    int64
+	DB    float64
+	Eased bool
+}
+
+// Ride is a gain line over samples. Before its first node and after its last it
+// stays where they are; a ride without nodes is 0 dB everywhere.
+type Ride struct{ nodes []Node }
+
+// NewRide makes a line of nodes in any order. Of several at one place the last
+// one counts.
+func NewRide(nodes []Node) Ride {
+	nodes = slices.Clone(nodes)
+	slices.SortStableFunc(nodes, func(a, b Node) int {
+		switch {
+		case a.At < b.At:
+			return -1
+		case a.At > b.At:
+			return 1
+		}
+		return 0
+	})
+	out := nodes[:0]
+	for _, n := range nodes {
+		if len(out) > 0 && out[len(out)-1].At == n.At {
+			out = out[:len(out)-1]
+		}
+		out = append(out, n)
+	}
+	return Ride{out}
+}
+
+// None reports whether the line is 0 dB everywhere.
+func (r Ride) None() bool {
+	return !slices.ContainsFunc(r.nodes, func(n Node) bool { return n.DB != 0 })
+}
+
+// after is the place of the first node beyond a sample.
+func (r Ride) after(at int64) int {
+	return sort.Search(len(r.nodes), func(i int) bool { return r.nodes[i].At > at })
+}
+
+// DB is the line's gain at a sample, in dB: between nodes a and b of places
+// t = 0…1 it is a + (b−a)·t, eased a + (b−a)·(1 − cos πt)/2. With −∞ at one end the
+// factor goes that way instead, straight or eased, as no line in dB leads there.
+func (r Ride) DB(at int64) float64 {
+	if len(r.nodes) == 0 {
+		return 0
+	}
+	i := r.after(at)
+	if i == 0 {
+		return r.nodes[0].DB
+	}
+	if i == len(r.nodes) {
+		return r.nodes[i-1].DB
+	}
+	return slope{r.nodes[i-1], r.nodes[i]}.db(at)
+}
+
+// At is the line's factor at a sample.
+func (r Ride) At(at int64) float64 {
+	var one [1]float32
+	r.Fill(one[:], at)
+	return float64(one[0])
+}
+
+// slope is the line between two nodes.
+type slope struct{ a, b Node }
+
+// silent reports whether one end of the slope is −∞.
+func (s slope) silent() bool { return s.a.DB <= MinDB || s.b.DB <= MinDB }
+
+// along is how far the slope has got at a sample, 0…1.
+func (s slope) along(at int64) float64 {
+	t := float64(at-s.a.At) / float64(s.b.At-s.a.At)
+	if s.a.Eased {
+		t = (1 - math.Cos(math.Pi*t)) / 2
+	}
+	return t
+}
+
+func (s slope) db(at int64) float64 {
+	if s.silent() {
+		return max(ToDB(s.factor(at)), MinDB)
+	}
+	return s.a.DB + (s.b.DB-s.a.DB)*s.along(at)
+}
+
+func (s slope) factor(at int64) float64 {
+	if a, b := FromDB(s.a.DB), FromDB(s.b.DB); s.silent() {
+		return a + (b-a)*s.along(at)
+	}
+	return FromDB(s.db(at))
+}
+
+// Flat is the factor of a stretch in which the line does not move; not ok where
+// it does.
+func (r Ride) Flat(from, to int64) (factor float64, ok bool) {
+	if len(r.nodes) == 0 {
+		return 1, true
+	}
+	i, j := r.after(from), r.after(to-1)
+	db := r.DB(from)
+	for k := max(i-1, 0); k <= min(j, len(r.nodes)-1); k++ {
+		if r.nodes[k].DB != db {
+			return 0, false
+		}
+	}
+	return FromDB(db), true
+}
+
+// Fill writes the factors of samples from, from+1 … into dst. Each depends on its
+// place alone, so that a line filled in pieces is bit for bit the line filled at
+// once. A straight slope in dB is a geometric row: it is walked by its ratio, anew
+// from each multiple of stride after its beginning.
+func (r Ride) Fill(dst []float32, from int64) {
+	for k := 0; k < len(dst); {
+		at := from + int64(k)
+		i := r.after(at)
+		end := from + int64(len(dst))
+		if i < len(r.nodes) {
+			end = min(end, r.nodes[i].At)
+		}
+		part := dst[k : end-from]
+		k += len(part)
+		if i == 0 || i == len(r.nodes) || r.nodes[i-1].DB == r.nodes[i].DB {
+			level := float32(FromDB(r.DB(at)))
+			for j := range part {
+				part[j] = level
+			}
+			continue
+		}
+		slope{r.nodes[i-1], r.nodes[i]}.fill(part, at)
+	}
+}
+
+func (s slope) fill(dst []float32, at int64) {
+	if s.a.Eased || s.silent() {
+		for j := range dst {
+			dst[j] = float32(s.factor(at + int64(j)))
+		}
+		return
+	}
+	ratio := math.Pow(10, (s.b.DB-s.a.DB)/float64(s.b.At-s.a.At)/20)
+	for j := 0; j < len(dst); {
+		in := at + int64(j) - s.a.At
+		g := FromDB(s.db(at + int64(j) - in%stride))
+		for range in % stride {
+			g *= ratio
+		}
+		for n := stride - in%stride; n > 0 && j < len(dst); n-- {
+			dst[j] = float32(g)
+			g *= ratio
+			j++
+		}
+	}
+}
+
+// Apply multiplies samples from, from+1 … by the line.
+func (r Ride) Apply(v []float32, from int64) {
+	if len(r.nodes) == 0 {
+		return
+	}
+	var line [512]float32
+	for done := 0; done < len(v); done += len(line) {
+		part := v[done:min(done+len(line), len(v))]
+		at := from + int64(done)
+		if level, flat := r.Flat(at, at+int64(len(part))); flat {
+			if level != 1 {
+				by := float32(level)
+				for i := range part {
+					part[i] *= by
+				}
+			}
+			continue
+		}
+		g := line[:len(part)]
+		r.Fill(g, at)
+		for i, k := range g {
+			part[i] *= k
+		}
+	}
+}
