@@ -14,6 +14,7 @@ type Clip = Schemas["Clip"];
 type Bed = Schemas["Bed"];
 type Tone = Schemas["Tone"];
 type Strike = Schemas["Strike"];
+type Point = Schemas["Point"];
 type Swatch = Schemas["Swatch"];
 type Offered = Schemas["Offered"];
 type Quiet = Schemas["Quiet"];
@@ -69,8 +70,8 @@ type Seam = Schemas["ListedSeam"] & { stale?: boolean };
 type Patch = Schemas["Patch"];
 type Rated = Pick<Seam, "verdict" | "brief" | "what" | "score" | "accepted" | "print" | "stale">;
 /** What lies on the tracks: as it is, or as an edit would leave it. */
-type Things = { tracks: Map<number, Track>; sources: Map<number, Source>; clips: Map<number, Clip>; blends: Map<number, Blend>; markers: Map<number, Marker>; strikes: Map<number, Strike>; swatches: Map<number, Swatch>; ties: Map<number, Tie> };
-type Laid = Things & { struck: Map<number, Strike[]>; lanes: Map<number, Clip[]> };
+type Things = { tracks: Map<number, Track>; sources: Map<number, Source>; clips: Map<number, Clip>; blends: Map<number, Blend>; markers: Map<number, Marker>; strikes: Map<number, Strike>; points: Map<number, Point>; swatches: Map<number, Swatch>; ties: Map<number, Tie> };
+type Laid = Things & { struck: Map<number, Strike[]>; lines: Map<number, Point[]>; lanes: Map<number, Clip[]> };
 
 declare const Alpine: {
   data(name: string, make: () => object): void;

@@ -120,6 +120,7 @@ export const acting = (app) =>
     },
     /** @param {number} by @returns {Promise<unknown> | undefined} */
     nudgeNow(by) {
+      if (app.rides.count) return app.rides.move({ by });
       const chosen = [...app.session.chosen],
         s = app.session.seam;
       if (chosen.length) {

@@ -13,6 +13,7 @@ import type { steps } from "../history/history.js";
 import type { ledger } from "../ledger/ledger.js";
 import type { sweeping } from "../ledger/sweep.js";
 import type { levels } from "../levels/levels.js";
+import type { rides } from "../levels/rides.js";
 import type { Frames } from "../picture/frames.js";
 import type { picture } from "../picture/picture.js";
 import type { splitting } from "../picture/split.js";
@@ -70,6 +71,7 @@ export interface App {
   ledger: ReturnType<typeof ledger>;
   sweep: ReturnType<typeof sweeping>;
   levels: ReturnType<typeof levels>;
+  rides: ReturnType<typeof rides>;
   picture: ReturnType<typeof picture>;
   lead: ReturnType<typeof splitting>;
   fill: ReturnType<typeof filling>;

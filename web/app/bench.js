@@ -27,6 +27,7 @@ import { steps } from "../history/history.js";
 import { ledger } from "../ledger/ledger.js";
 import { sweeping } from "../ledger/sweep.js";
 import { levels } from "../levels/levels.js";
+import { rides } from "../levels/rides.js";
 import { watchColours } from "../lib/colours.js";
 import { el } from "../lib/panel.js";
 import { Frames } from "../picture/frames.js";
@@ -67,6 +68,7 @@ const makers = {
   ledger,
   sweep: sweeping,
   levels,
+  rides,
   picture,
   lead: splitting,
   fill: filling,

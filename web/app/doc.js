@@ -2,7 +2,7 @@
 // that edits make here and elsewhere.
 
 import { Problem, away, get, insist, send } from "./api.js";
-import { byClip, copied, lanesOf, lay, thingsOf } from "./laid.js";
+import { byClip, copied, lanesOf, lay, linesOf, thingsOf } from "./laid.js";
 import { listen } from "./line.js";
 import { notice } from "./notices.js";
 import { SeamList } from "./seamlist.js";
@@ -25,10 +25,13 @@ export class Doc extends SeamList {
     this.blends = none.blends;
     this.markers = none.markers;
     this.strikes = none.strikes;
+    this.points = none.points;
     this.swatches = none.swatches;
     this.ties = none.ties;
     /** @type {Map<number, Strike[]>} by clip */
     this.struck = new Map();
+    /** @type {Map<number, Point[]>} gain lines, by clip or track */
+    this.lines = new Map();
     this.undoLabel = "";
     this.redoLabel = "";
     this.saving = 0;
@@ -63,6 +66,7 @@ export class Doc extends SeamList {
     this.props = v.reel.props;
     Object.assign(this, thingsOf(v.reel));
     this.struck = byClip(this.strikes);
+    this.lines = linesOf(this.points);
     this.undoLabel = v.undo;
     this.redoLabel = v.redo;
     this.lanes = lanesOf(this.clips);
@@ -72,7 +76,7 @@ export class Doc extends SeamList {
 
   /** What would lie on the tracks after a change. @param {Change} change @returns {Laid} */
   after(change) {
-    const lie = { ...copied(this), struck: this.struck, lanes: this.lanes };
+    const lie = { ...copied(this), struck: this.struck, lines: this.lines, lanes: this.lanes };
     lay(lie, change);
     return lie;
   }

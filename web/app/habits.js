@@ -15,7 +15,7 @@ export function keepHabits(app) {
     ["pictureOpen", () => app.picture.pictureOpen, (v) => (app.picture.pictureOpen = v)],
     ["nudgeBy", () => app.act.nudgeBy, (v) => (app.act.nudgeBy = v)],
     ["folded", () => app.view.folded, (v) => (app.view.folded = v)],
-    ["shownOnLine", () => app.view.shownOnLine, (v) => (app.view.shownOnLine = v)],
+    ["shownOnLine", () => app.view.shownOnLine, (v) => (app.view.shownOnLine = { ...app.view.shownOnLine, ...v })],
     ["lately", () => app.palette.lately, (v) => (app.palette.lately = v)],
     ["guideSeen", () => app.guide.guideSeen, (v) => (app.guide.guideSeen = v)],
   ];

@@ -98,6 +98,7 @@ export const keys = (app) =>
     backOut() {
       if (app.session.playing) app.player.stop();
       else if (app.page.toast) app.page.toast = null;
+      else if (app.rides.count) app.rides.clear();
       else if (app.session.span) app.listen.clearSpan();
       else if (app.session.stage === "source") app.sources.closeSource();
       else if (app.session.chosen.size || app.session.track) {

@@ -40,6 +40,7 @@ export function lay(lie, change) {
     }
   }
   if (change.strikes) lie.struck = byClip(lie.strikes);
+  if (change.points) lie.lines = linesOf(lie.points, lie.lines);
   if (change.clips || change.shifts) lie.lanes = lanesOf(lie.clips);
 }
 
@@ -65,5 +66,23 @@ export function byClip(strikes) {
       s.clip,
       [...(out.get(s.clip) ?? []), s].sort((a, b) => a.from - b.from),
     );
+  return out;
+}
+
+/** Gain lines by the clip or track that they are of: their points by time. What has not changed stays the very same. @param {Map<number, Point>} points @param {Map<number, Point[]>} [was] */
+export function linesOf(points, was) {
+  /** @type {Map<number, Point[]>} */
+  const out = new Map();
+  for (const p of points.values()) {
+    const on = p.clip || p.track || 0,
+      line = out.get(on);
+    if (line) line.push(p);
+    else out.set(on, [p]);
+  }
+  for (const [on, line] of out) {
+    line.sort((a, b) => a.at - b.at);
+    const before = was?.get(on);
+    if (before?.length === line.length && line.every((p, i) => p === before[i])) out.set(on, before);
+  }
   return out;
 }

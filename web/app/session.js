@@ -6,6 +6,7 @@
  * @typedef {object} State
  * @property {Seam | null} seam the seam that is shown
  * @property {Set<number>} chosen clips that are selected
+ * @property {Set<number>} points points of gain lines that are selected
  * @property {Set<number>} working active tracks: those that a span and the keys act on
  * @property {{from: number, to: number} | null} span what is marked on the timeline, in samples
  * @property {Track | null} track the track whose settings are shown
@@ -26,6 +27,7 @@
 const beginning = () => ({
   seam: null,
   chosen: new Set(),
+  points: new Set(),
   working: new Set(),
   span: null,
   track: null,

@@ -13,18 +13,18 @@ const anchor = (name) => (known[name] ?? name).toLowerCase().replace(/[^a-z]+/g,
 export const viewing = (app) =>
   panel({
     folded: { list: false, card: false },
-    shownOnLine: { waves: true, curves: true },
+    shownOnLine: { waves: true, curves: true, rides: true },
 
     /** Folds a panel away, or shows it again. @param {"list" | "card"} which */
     fold(which) {
       this.folded = { ...this.folded, [which]: !this.folded[which] };
       app.page.hint = `${which === "list" ? "The lists" : "The panel of the seam"} ${this.folded[which] ? "folded" : "shown"}; ${app.keys.keyOf(which === "list" ? "foldList" : "foldCard")} ${this.folded[which] ? "shows" : "folds"} ${which === "list" ? "them" : "it"}`;
     },
-    /** @param {"waves" | "curves"} what */
+    /** @param {"waves" | "curves" | "rides"} what */
     toggleShown(what) {
       this.shownOnLine = { ...this.shownOnLine, [what]: !this.shownOnLine[what] };
       this.takeShown();
-      app.page.hint = `${what === "waves" ? "Waveforms" : "Fades and blends"} ${this.shownOnLine[what] ? "shown" : `hidden; ${app.keys.keyOf(what)} shows them`}`;
+      app.page.hint = `${{ waves: "Waveforms", curves: "Fades and blends", rides: "Gain lines" }[what]} ${this.shownOnLine[what] ? "shown" : `hidden; ${app.keys.keyOf(what)} shows them`}`;
     },
     takeShown() {
       app.timeline.shown = { ...this.shownOnLine };

@@ -95,6 +95,8 @@ function wireTimeline(app) {
     },
     layout: () => app.clips.takeLayout(),
     view: () => app.listen.placeBar(),
+    "choose-points": (ids) => app.rides.choose(ids),
+    "add-point": (what) => void app.rides.add(what),
     edit: ({ kind, what, nearest }) => void app.mend.edit(kind, what, nearest),
   });
 }

@@ -168,6 +168,7 @@ export const levels = (app) =>
 
     /** By key. @param {number} by dB */
     nudge(by) {
+      if (app.rides.count) return void app.rides.move({ byDB: by });
       const clips = this.meant();
       if (clips.length) void app.mend.edit("gain", { clips: clips.map((c) => c.id), byDB: by });
       else app.page.tell("Select a clip of sound, or a cut.");

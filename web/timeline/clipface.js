@@ -4,6 +4,7 @@
 import { cloth, colour, hue } from "../lib/colours.js";
 import { ribbon, tab } from "./sheet.js";
 
+import { ridden } from "../levels/thread.js";
 import { drawGainTag } from "../levels/gaintag.js";
 import { strikeCloth } from "./struck.js";
 import { span as say } from "../lib/timecode.js";
@@ -104,7 +105,8 @@ export function drawOff(g, text, right, top) {
 export function drawWave(sheet, g, src, c, t, a, b, top, height) {
   const channels = src.right >= 0 && height > 50 ? [src.left, src.right] : [src.left];
   const each = height / channels.length,
-    gain = 10 ** (c.gainDB / 20);
+    gain = 10 ** (c.gainDB / 20),
+    ride = ridden(sheet, c);
   const x0 = Math.max(a, 0),
     x1 = Math.min(b, Math.floor(sheet.x(c.start + c.length)));
   channels.forEach((channel, k) => {
@@ -117,6 +119,7 @@ export function drawWave(sheet, g, src, c, t, a, b, top, height) {
       half: each / 2 - 1,
       gain: gain * 2.2,
       colour: hue(t),
+      ride,
     });
   });
 }

@@ -69,6 +69,7 @@ export const clips = (app) =>
       const c = this.chosenCount === 1 ? app.doc.clips.get([...app.session.chosen][0]) : undefined;
       this.clip = c ? { ...c } : null;
       app.levels.take();
+      app.rides.take();
       if (c) {
         const p = app.doc.props,
           src = app.doc.sources.get(c.source);

@@ -1,6 +1,8 @@
 // What a pointer over the timeline is told: what it could take hold of there, and
 // what a drag would do.
 
+import { beadWords } from "../levels/thread.js";
+
 /** @typedef {import("./timeline.js").Timeline} Timeline */
 
 /** @type {Record<string, string>} */
@@ -15,6 +17,8 @@ const cursors = {
   frame: "text",
   pictureCut: "col-resize",
   edge: "ew-resize",
+  bead: "grab",
+  thread: "copy",
   gain: "ns-resize",
   ribbon: "grab",
   struck: "text",
@@ -41,6 +45,8 @@ function wordsOf(t, h) {
     frame: `Drag along the shot to mark a span · ${t.keyOf("split")} splits at the playhead, with its sound`,
     pictureCut: "Drag to roll the picture cut with its sound, with alt alone: the sound then leads or lags",
     gain: `Drag up or down to set the gain, with ctrl finely · ${t.keyOf("louder")} and ${t.keyOf("softer")} by 0.5 dB`,
+    bead: `Drag the point in time and level; shift keeps one of the two, ctrl is fine · shift-click selects more · ${t.keyOf("takeOut")} removes it`,
+    thread: "Click to put a point on the gain line · drag to raise or lower this stretch · alt-drag a box to select points",
     ribbon: "Drag the ribbon to slip the content; the clip keeps its place and length",
   };
 }
@@ -51,7 +57,7 @@ export function hover(t, e) {
     h = t.hit(x, y),
     lanes = t.parts.lanes;
   if (h.what === "knot" && h.seam?.kind !== "cut") h.what = "end";
-  if (h.track?.locked && ["tab", "edge", "ribbon", "gain", "fade", "struckEdge", "pictureCut"].includes(h.what)) {
+  if (h.track?.locked && ["tab", "edge", "ribbon", "gain", "bead", "thread", "fade", "struckEdge", "pictureCut"].includes(h.what)) {
     lanes.style.cursor = "not-allowed";
     t.hint(`${h.track.name} is locked: unlock it at its head to edit its clips`);
     return;
@@ -63,6 +69,7 @@ export function hover(t, e) {
       h.what === "edge" && !t.doc.shows(h.clip)
         ? " · with alt its picture goes along"
         : " · what is tied to it goes along, with alt it does not";
-  if (h.clip && h.what !== "fade") text = `${h.clip.name}: ${t.describe(h.clip)} · ${text}`;
+  if (h.point) text = `${beadWords(h.point)} · ${text}`;
+  else if (h.clip && h.what !== "fade") text = `${h.clip.name}: ${t.describe(h.clip)} · ${text}`;
   t.hint(text);
 }

@@ -9,6 +9,7 @@ import { drawStitches, drawKnot } from "./seammarks.js";
 import { get } from "../app/api.js";
 import { fit, paint } from "../lib/canvas.js";
 import { colour } from "../lib/colours.js";
+import { drawThreads } from "../levels/thread.js";
 import { KeptLanes } from "./kept.js";
 import { Sheet } from "./sheet.js";
 
@@ -115,6 +116,7 @@ export class Lanes extends Sheet {
     g.drawImage(canvas, 0, top, w, height);
     const mine = seen.get(t.id);
     for (const { cut, blend } of mine?.stitches ?? []) drawStitches(this, g, cut, blend, top, height);
+    drawThreads(this, g, t, top, height);
     if (t.locked) this.drawLock(g, top, height, w);
     for (const s of mine?.knots ?? []) drawKnot(this, g, s, top, height);
   }
@@ -126,6 +128,7 @@ export class Lanes extends Sheet {
     const face = [t, t.mute, t.solo, t.locked, t.role, this.soloed, this.from, this.perPixel, height, w, devicePixelRatio];
     face.push(colour.ink, colour.lane, this.shown.waves, this.shown.curves, this.drawnCurves, this.fading, this.trial === null);
     for (const c of shown) {
+      face.push(this.lie.lines.get(c.id), this.lie.lines.get(t.id));
       face.push(c, doc.sources.get(c.source), this.chosen.has(c.id), this.tried.has(c.id), doc.off.get(c.id));
       for (const k of this.lie.struck.get(c.id) ?? []) face.push(k, doc.atEase.has(k.id), seam?.kind === "struck" && seam.right === k.id);
     }

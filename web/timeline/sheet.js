@@ -40,7 +40,7 @@ export class Sheet extends EventTarget {
     /** @type {{track: number, start: number, length: number, name: string, bad: boolean, words: string}[]} */
     this.ghosts = [];
     /** What is drawn in clips besides their names. */
-    this.shown = { waves: true, curves: true };
+    this.shown = { waves: true, curves: true, rides: true };
     /** @type {{clip: number, end: string, fade: Fade} | null} */
     this.fading = null;
     this.follow = true;
@@ -49,7 +49,7 @@ export class Sheet extends EventTarget {
     this.soon = undefined;
     /** Whether something is dragged. */
     this.dragging = false;
-    session.subscribe(["seam", "chosen", "working", "span"], () => this.redraw());
+    session.subscribe(["seam", "chosen", "points", "track", "working", "span"], () => this.redraw());
     parts.tracks.addEventListener("scroll", () => {
       this.redraw();
       this.dispatchEvent(new Event("view"));

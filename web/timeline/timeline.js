@@ -16,14 +16,16 @@ import {
 } from "./drags.js";
 import { drag as follow } from "../lib/drag.js";
 import { dragGain, onGainTag } from "../levels/gaintag.js";
+import { boxBeads, dragBead, dragThread } from "../levels/beads.js";
+import { threadAt } from "../levels/thread.js";
 import { hover } from "./hover.js";
 import { Lanes } from "./lanes.js";
 import { ribbon, tab } from "./sheet.js";
 import { frameOf, sampleOf, shortAt, span as say } from "../lib/timecode.js";
 
-/** @typedef {{what: string, clip?: Clip, seam?: Seam, track?: Track, end?: "head" | "tail", strike?: Strike, edge?: "from" | "to", other?: Clip}} Hit */
+/** @typedef {{what: string, clip?: Clip, seam?: Seam, track?: Track, end?: "head" | "tail", strike?: Strike, edge?: "from" | "to", other?: Clip, thread?: import("../levels/thread.js").Thread, point?: Point}} Hit */
 
-/** Events: "choose-clip", "choose-clips", "choose-seam", "working", "menu", "playhead", "span", "show-source", "edit", "close-up". */
+/** Events: "choose-clip", "choose-clips", "choose-seam", "working", "menu", "playhead", "span", "show-source", "edit", "close-up", "choose-points", "add-point". */
 export class Timeline extends Lanes {
   /**
    * @param {import("../app/doc.js").Doc} doc
@@ -81,10 +83,13 @@ export class Timeline extends Lanes {
       .filter((s) => s.kind !== "struck" && (s.track === track.id || s.to === track.id) && Math.abs(s.at - at) <= near)
       .sort((a, b) => Math.abs(a.at - at) - Math.abs(b.at - at))[0];
     if (seam && !inTab && Math.abs(y - (top + tab + (row.height - tab) / 2)) < 10) return { what: "knot", seam, track };
+    const pulled = inTab ? undefined : threadAt(this, track, top, row.height, x, y);
+    if (pulled?.point) return { what: "bead", track, clip: pulled.line.clip, thread: pulled.line, point: pulled.point };
     const lane = this.doc.lanes.get(track.id) ?? [];
     const clip =
       lane.find((c) => at >= c.start && at < c.start + c.length) ??
       lane.find((c) => at >= c.start - near / 2 && at <= c.start + c.length + near / 2);
+    if (!clip && pulled) return { what: "thread", track, thread: pulled.line };
     if (!clip) return { what: "lane", track };
     const wide = clip.length / this.perPixel;
     if (track.role === "picture") return this.hitShot({ lane, clip, track, at, y, top, row, near });
@@ -105,6 +110,7 @@ export class Timeline extends Lanes {
     const grip = Math.min(near, (wide / 3) * this.perPixel);
     if (at - clip.start < grip) return { what: "edge", clip, track, end: "head" };
     if (clip.start + clip.length - at < grip) return { what: "edge", clip, track, end: "tail" };
+    if (pulled) return { what: "thread", track, clip: pulled.line.clip, thread: pulled.line };
     if (onGainTag(this, clip, top, row.height, x, y)) return { what: "gain", clip, track };
     const struck = this.hitStruck(clip, track, at, near);
     if (struck) return struck;
@@ -179,11 +185,14 @@ export class Timeline extends Lanes {
       h = this.hit(x, y);
     this.parts.tracks.focus({ preventScroll: true });
     const free = e.ctrlKey || e.metaKey;
-    if (h.what === "nothing" || (free && (h.what === "lane" || h.what === "wave"))) dragBox(this, e);
+    if (e.altKey && (h.what === "lane" || h.what === "wave")) boxBeads(this, e);
+    else if (h.what === "nothing" || (free && (h.what === "lane" || h.what === "wave"))) dragBox(this, e);
     else if (h.what === "knot" && h.seam) dragKnot(this, e, h.seam);
     else if (h.what === "pictureCut" && h.clip && h.other && !h.track?.locked) dragPicture(this, e, h.clip, h.other);
     else if (h.track?.locked && h.what !== "lane" && h.what !== "wave") this.choose(h.clip, e.shiftKey);
     else if (h.what === "tab" && h.clip) (e.shiftKey ? dragSlide : dragClips)(this, e, h.clip);
+    else if (h.what === "bead" && h.thread && h.point) dragBead(this, e, h.thread, h.point);
+    else if (h.what === "thread" && h.thread) dragThread(this, e, h.thread);
     else if (h.what === "fade" && h.clip && h.end) dragFade(this, e, h.clip, h.end);
     else if (h.what === "edge" && h.clip && h.end) dragEdge(this, e, h.clip, h.end);
     else if (h.what === "struckEdge" && h.strike && h.clip && h.edge) dragStruck(this, e, h.strike, h.clip, h.edge);

@@ -69,6 +69,7 @@ export const trimming = (app) =>
     },
     /** @param {boolean} [other] later clips do the other of staying and following */
     takeOut(other = false) {
+      if (app.rides.count) return app.rides.remove();
       const later = !other ? app.session.later : app.session.later === "stay" ? app.session.following : "stay",
         s = app.session.span,
         chosen = [...app.session.chosen];

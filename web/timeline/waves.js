@@ -37,6 +37,8 @@ export const waveOf = (src, channel, reel) => ({
  * @property {number} length samples of the recording
  */
 
+/** @typedef {{key: string, at: (sample: number) => number}} Ride the factor by which each sample is heard, and what tells it from others */
+
 export class Waves {
   /**
    * @param {number} rate
@@ -152,7 +154,7 @@ export class Waves {
    * Draws samples from, from + perPixel … of a recording, a column a pixel.
    * @param {CanvasRenderingContext2D} g
    * @param {Wave} w
-   * @param {{from: number, perPixel: number, x: number, width: number, mid: number, half: number, gain?: number, colour: string, body?: number}} o
+   * @param {{from: number, perPixel: number, x: number, width: number, mid: number, half: number, gain?: number, colour: string, body?: number, ride?: Ride}} o
    *   half: height of full scale in pixels
    */
   draw(g, w, o) {
@@ -161,7 +163,7 @@ export class Waves {
     else this.drawBuckets(g, w, o);
   }
 
-  /** @param {CanvasRenderingContext2D} g @param {Wave} w @param {{from: number, perPixel: number, x: number, width: number, mid: number, half: number, gain?: number, colour: string, body?: number}} o */
+  /** @param {CanvasRenderingContext2D} g @param {Wave} w @param {{from: number, perPixel: number, x: number, width: number, mid: number, half: number, gain?: number, colour: string, body?: number, ride?: Ride}} o */
   drawBuckets(g, w, o) {
     const { peaks, body } = this.shape(w, o),
       alpha = g.globalAlpha;
@@ -175,9 +177,9 @@ export class Waves {
     g.restore();
   }
 
-  /** The areas of peaks and of power from the left, about a middle of 0. @param {Wave} w @param {{from: number, perPixel: number, width: number, half: number, gain?: number}} o */
+  /** The areas of peaks and of power from the left, about a middle of 0. @param {Wave} w @param {{from: number, perPixel: number, width: number, half: number, gain?: number, ride?: Ride}} o */
   shape(w, o) {
-    const key = [w.recording, w.grown, w.of, w.channel, o.from, o.perPixel, o.width, o.half, o.gain].join(" ");
+    const key = [w.recording, w.grown, w.of, w.channel, o.from, o.perPixel, o.width, o.half, o.gain, o.ride?.key].join(" ");
     let shape = this.shapes.get(key);
     if (shape) return shape;
     const made = this.shaped(w, o);
@@ -187,12 +189,12 @@ export class Waves {
     return shape;
   }
 
-  /** @param {Wave} w @param {{from: number, perPixel: number, width: number, half: number, gain?: number}} o */
+  /** @param {Wave} w @param {{from: number, perPixel: number, width: number, half: number, gain?: number, ride?: Ride}} o */
   shaped(w, o) {
-    let level = 0,
+    let zoom = 0,
       whole = true;
-    while (level + 1 < levels && bucketOf(level + 1) <= o.perPixel) level++;
-    const size = bucketOf(level),
+    while (zoom + 1 < levels && bucketOf(zoom + 1) <= o.perPixel) zoom++;
+    const size = bucketOf(zoom),
       gain = (o.gain ?? 1) * o.half,
       per = o.perPixel / size;
     const low = new Float32Array(o.width),
@@ -214,7 +216,7 @@ export class Waves {
         const no = Math.floor(k / tileBuckets);
         if (no !== tileNo) {
           tileNo = no;
-          tile = this.buckets(w, level, no);
+          tile = this.buckets(w, zoom, no);
           whole &&= !!tile;
         }
         const at = 3 * (k - no * tileBuckets);
@@ -229,13 +231,16 @@ export class Waves {
       high[x] = hi / 32767;
       rms[x] = n ? Math.sqrt(power / n) / 32767 : 0;
     }
-    const clamp = (/** @type {number} */ v) => Math.min(Math.max(v * gain, -o.half), o.half);
-    const peaks = outline(o.width, (x) => [clamp(high[x]), clamp(low[x])]),
-      body = outline(o.width, (x) => [clamp(rms[x]), clamp(-rms[x])]);
+    const by = o.ride,
+      level = new Float32Array(o.width).fill(gain);
+    if (by) for (let x = 0; x < o.width; x++) level[x] = gain * by.at(o.from + (x + 0.5) * o.perPixel);
+    const clamp = (/** @type {number} */ v, /** @type {number} */ x) => Math.min(Math.max(v * level[x], -o.half), o.half);
+    const peaks = outline(o.width, (x) => [clamp(high[x], x), clamp(low[x], x)]),
+      body = outline(o.width, (x) => [clamp(rms[x], x), clamp(-rms[x], x)]);
     return { shape: { peaks, body }, whole };
   }
 
-  /** @param {CanvasRenderingContext2D} g @param {Wave} w @param {{from: number, perPixel: number, x: number, width: number, mid: number, half: number, gain?: number, colour: string}} o */
+  /** @param {CanvasRenderingContext2D} g @param {Wave} w @param {{from: number, perPixel: number, x: number, width: number, mid: number, half: number, gain?: number, colour: string, ride?: Ride}} o */
   drawSamples(g, w, o) {
     const gain = (o.gain ?? 1) * o.half;
     const a = Math.max(Math.floor(o.from) - 1, 0),
@@ -259,7 +264,7 @@ export class Waves {
         continue;
       }
       const x = o.x + (k - o.from) / o.perPixel,
-        y = o.mid - Math.min(Math.max(tile[k - no * tileSamples] * gain, -o.half), o.half);
+        y = o.mid - Math.min(Math.max(tile[k - no * tileSamples] * gain * (o.ride ? o.ride.at(k) : 1), -o.half), o.half);
       if (pen) g.lineTo(x, y);
       else g.moveTo(x, y);
       pen = true;

@@ -26,6 +26,7 @@ export const look = [
   { id: "zoomWhole", name: "Zoom to the whole reel", keys: ["0"], run: (app) => app.timeline.whole() },
   { id: "waves", name: "Waveforms on the timeline on or off", keys: ["shift+H"], run: (app) => app.view.toggleShown("waves") },
   { id: "curves", name: "Fades and blends on the timeline on or off", keys: ["alt+h"], run: (app) => app.view.toggleShown("curves") },
+  { id: "rides", name: "Gain lines on the timeline on or off", keys: ["alt+r"], run: (app) => app.view.toggleShown("rides") },
   { id: "foldList", name: "Fold or unfold the panel of lists", keys: ["shift+6"], run: (app) => app.view.fold("list") },
   { id: "foldCard", name: "Fold or unfold the panel of the seam", keys: ["shift+7"], run: (app) => app.view.fold("card") },
   { id: "numbers", name: "What the numbers mean", keys: ["shift+J"], run: (app) => void app.view.explain("") },
