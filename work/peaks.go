@@ -7,6 +7,7 @@ import (
 	lru "github.com/hashicorp/golang-lru/v2"
 
 	"blendseam/core/level"
+	"blendseam/core/mix"
 	"blendseam/core/reel"
 	"blendseam/core/sound"
 )
@@ -28,7 +29,8 @@ func NewPeaks(open func(reel.Source, int) (sound.Reader, error)) *Peaks {
 	return p
 }
 
-// Of are the peaks of the two sides of what a clip plays, before its gain, as
+// Of are the peaks of the two sides of what a clip plays, with its ride and without
+// what is struck of it, before its gain, as
 // factors of full scale; 0 for a clip of pictures, or one whose recording is missing.
 func (p *Peaks) Of(ctx context.Context, r *reel.Reel, c reel.Clip) ([2]float64, error) {
 	src, ok := r.Source(c.Source)
@@ -36,10 +38,18 @@ func (p *Peaks) Of(ctx context.Context, r *reel.Reel, c reel.Clip) ([2]float64, 
 		return [2]float64{}, nil
 	}
 	name := fmt.Sprint(src.Heard(), " ", c.Offset, " ", c.Length, " ", r.Props.SampleRate)
+	for _, k := range r.StrikesOf(c.ID) {
+		tone, _ := r.Source(k.Cover.Source)
+		k.ID, k.Clip, k.Cover.Source = 0, 0, 0
+		name += fmt.Sprint(" ", k, tone.Heard())
+	}
+	for _, n := range r.Line(c.ID) {
+		name += fmt.Sprint(" ", n.Node())
+	}
 	if peak, ok := p.kept.Get(name); ok {
 		return peak, nil
 	}
-	reader, err := p.open(src, r.Props.SampleRate)
+	reader, err := mix.Material(r, c, func(s reel.Source) (sound.Reader, error) { return p.open(s, r.Props.SampleRate) })
 	if err != nil {
 		return [2]float64{}, err
 	}

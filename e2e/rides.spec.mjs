@@ -1,0 +1,164 @@
+import { choose, clipsOf, expect, load, pcm, saved, test, zoomed } from "./kit.mjs";
+
+/** The points of a clip's line, by time in the reel. */
+async function lineOf(reel, clip) {
+  const { points = [] } = (await load(reel)).reel;
+  return points
+    .filter((p) => p.clip === clip.id)
+    .map((p) => ({ ...p, here: p.at + clip.start - clip.offset }))
+    .sort((a, b) => a.at - b.at);
+}
+
+/** What a clip alone sounds like, between two places of the reel. */
+async function alone(reel, clip, from, to) {
+  const others = (await load(reel)).reel.clips.filter((c) => c.id !== clip.id).map((c) => c.id);
+  return pcm(reel, from, to, `&silent=${others.join(",")}`);
+}
+
+/** The gain between two sounds in dB, where there is sound. */
+function between(now, was) {
+  let a = 0,
+    b = 0;
+  for (let i = 0; i < now.length; i++) [a, b] = [a + now[i] ** 2, b + was[i] ** 2];
+  return 10 * Math.log10(a / b);
+}
+
+async function showClip(page, reel, name) {
+  const [clip] = await clipsOf(reel, name),
+    track = (await load(reel)).reel.tracks.find((t) => t.id === clip.track).name;
+  await choose(page, `${name}, start`);
+  await page.locator("#tracks").press("z");
+  const at = await zoomed(page, reel, clip.start);
+  return { clip, track, at };
+}
+
+test("a ride by keys alone: points at the playhead, nudged, typed, eased and removed; it is heard so", async ({ bench: page, reel }) => {
+  const { clip } = await showClip(page, reel, "Grower 1");
+  const tracks = page.locator("#tracks"),
+    go = async (at) => {
+      await page.locator("#timecode").fill(at);
+      await page.locator("#timecode").press("Enter");
+      await tracks.focus();
+    };
+  await tracks.focus();
+  await go("01:00:15:10");
+  await tracks.press("9");
+  await saved(page, 2);
+  await go("01:00:16:00");
+  await tracks.press("9");
+  await saved(page, 3);
+  await expect(page.locator("#points")).toContainText("on “Grower 1”");
+  // The one that was put is selected: keys of gain and of time act on it.
+  const was = await alone(reel, clip, clip.start, clip.start + clip.length);
+  for (let r = 4; r <= 6; r++) {
+    await page.keyboard.press("Control+Shift+ArrowDown");
+    await saved(page, r);
+  }
+  await page.keyboard.press("]");
+  await saved(page, 7);
+  let line = await lineOf(reel, clip);
+  expect(line.map((p) => p.db)).toEqual([0, -9]);
+  expect(line[1].here).toBe(48000 * 16 + 1920);
+  const now = await alone(reel, clip, clip.start, clip.start + clip.length);
+  const after = 2 * (line[1].here - clip.start); // two channels
+  expect(between(now.slice(after), was.slice(after))).toBeCloseTo(-9, 3);
+  expect([...now.slice(0, 2 * (line[0].here - clip.start))]).toEqual([...was.slice(0, 2 * (line[0].here - clip.start))]);
+  // Exactly, by number.
+  await page.getByLabel("Level, dB").fill("-12.25");
+  await page.getByLabel("Level, dB").press("Enter");
+  await saved(page, 8);
+  await page.getByLabel("At", { exact: true }).fill("01:00:17:00");
+  await page.getByLabel("At", { exact: true }).press("Enter");
+  await saved(page, 9);
+  line = await lineOf(reel, clip);
+  expect(line[1]).toMatchObject({ db: -12.25, here: 48000 * 17 });
+  // To the other point, eased, and both together.
+  await tracks.focus();
+  await page.keyboard.press("Alt+8");
+  await expect(page.getByLabel("Level, dB")).toHaveValue("0.0");
+  await page.getByRole("button", { name: "Eased" }).click();
+  await saved(page, 10);
+  expect((await lineOf(reel, clip))[0].eased).toBe(true);
+  await tracks.focus();
+  await page.keyboard.press("Alt+7");
+  await expect(page.locator("#points")).toContainText("2 points");
+  await page.keyboard.press("Control+ArrowUp");
+  await saved(page, 11);
+  expect((await lineOf(reel, clip)).map((p) => p.db)).toEqual([0.5, -11.75]);
+  // The line is hidden by a key, and shown again; the points are removed by a key.
+  await page.keyboard.press("Alt+r");
+  await expect(page.locator(".foot")).toContainText("Gain lines hidden");
+  await page.keyboard.press("Alt+r");
+  await page.keyboard.press("Delete");
+  await saved(page, 12);
+  expect(await lineOf(reel, clip)).toEqual([]);
+  await expect(page.locator("#points")).toHaveCount(0);
+  for (let r = 13; r <= 23; r++) {
+    await page.keyboard.press("Control+z");
+    await saved(page, r);
+  }
+  expect([...(await alone(reel, clip, clip.start, clip.start + clip.length))]).toEqual([...was]);
+});
+
+test("a span is lowered by key and has four points; its two low ones are boxed and dragged together", async ({ bench: page, reel }) => {
+  const { clip, track, at } = await showClip(page, reel, "Grower 1");
+  const y = await at.y(track, "wave"),
+    box = await page.locator("#lanes").boundingBox();
+  // A span along the wave.
+  const from = at.x(clip.start + 20000),
+    to = at.x(clip.start + 60000);
+  await page.mouse.move(from, y);
+  await page.mouse.down();
+  await page.mouse.move((from + to) / 2, y);
+  await page.mouse.move(to, y);
+  await page.mouse.up();
+  await page.locator("#tracks").focus();
+  for (let r = 2; r <= 4; r++) {
+    await page.keyboard.press("Alt+-");
+    await saved(page, r);
+  }
+  const four = await lineOf(reel, clip);
+  expect(four.map((p) => p.db)).toEqual([0, -3, -3, 0]);
+  expect(four[1].here - four[0].here).toBe(2400);
+  await page.keyboard.press("Escape");
+  // A box around the two in the middle.
+  const mid = (four[1].here + four[2].here) / 2,
+    half = (four[2].here - four[1].here) / 2 + 1000;
+  const row = await at.y(track, "tab"),
+    low = Math.min(row + 74, box.y + box.height - 2);
+  await page.keyboard.down("Alt");
+  await page.mouse.move(at.x(mid - half), row + 14);
+  await page.mouse.down();
+  await page.mouse.move(at.x(mid), low - 8);
+  await page.mouse.move(at.x(mid + half), low);
+  await page.mouse.up();
+  await page.keyboard.up("Alt");
+  await expect(page.locator("#points")).toContainText("2 points");
+  // One of them is found by what the foot line says, and dragged with shift: level alone.
+  const x = at.x(four[1].here);
+  let bead = 0;
+  for (let k = row + 12; k < low && !bead; k += 2) {
+    await page.mouse.move(x, k);
+    if (/Drag the point/.test(await page.locator(".foot").textContent())) bead = k;
+  }
+  expect(bead).toBeGreaterThan(0);
+  await page.mouse.move(x, bead);
+  await page.mouse.down();
+  await page.keyboard.down("Shift");
+  await page.mouse.move(x + 1, bead + 20);
+  await page.mouse.move(x + 1, bead + 30);
+  await expect(page.locator(".foot")).toContainText("2 points by −6.0 dB");
+  await page.mouse.up();
+  await page.keyboard.up("Shift");
+  await saved(page, 5);
+  const dragged = await lineOf(reel, clip);
+  expect(dragged.map((p) => p.db)).toEqual([0, -9, -9, 0]);
+  expect(dragged.map((p) => p.at)).toEqual(four.map((p) => p.at));
+  // Escape on the way leaves all as it was.
+  await page.mouse.move(x, bead + 8);
+  await page.mouse.down();
+  await page.mouse.move(x, bead + 30);
+  await page.keyboard.press("Escape");
+  await page.mouse.up();
+  expect((await load(reel)).revision).toBe(5);
+});
