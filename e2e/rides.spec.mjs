@@ -162,3 +162,53 @@ test("a span is lowered by key and has four points; its two low ones are boxed a
   await page.mouse.up();
   expect((await load(reel)).revision).toBe(5);
 });
+
+test("music goes down under speech by one key, its field sets how far, a bead is kept when it is made anew", async ({
+  bench: page,
+  reel,
+}) => {
+  const v = await load(reel),
+    music = v.reel.tracks.find((t) => t.role === "music"),
+    speech = v.reel.tracks.filter((t) => t.role === "dialogue").map((t) => t.id);
+  const musicAlone = async (from, to) => {
+    const others = (await load(reel)).reel.clips.filter((c) => c.track !== music.id).map((c) => c.id);
+    return pcm(reel, from, to, `&silent=${others.join(",")}`);
+  };
+  const [bed] = await clipsOf(reel, "opening bed b"),
+    first = v.reel.clips.filter((c) => speech.includes(c.track)).sort((a, b) => a.start - b.start)[0];
+  const end = bed.start + bed.length,
+    was = await musicAlone(first.start, end);
+  await page.locator("#tracks").focus();
+  await page.keyboard.press("Alt+a");
+  await saved(page, 2);
+  await expect(page.locator(".foot")).toContainText("Music goes down by 9 dB under");
+  const line = async () => ((await load(reel)).reel.points ?? []).filter((p) => p.track === music.id).sort((a, b) => a.at - b.at);
+  const dips = await line();
+  expect(dips.every((p) => p.duck === "made")).toBe(true);
+  // In the middle of the first dip the music is lower by just that.
+  const low = dips.findIndex((p) => p.db === -9),
+    from = Math.max(dips[low].at, first.start) - first.start,
+    to = Math.min(dips[low + 1].at, end) - first.start;
+  expect(to - from).toBeGreaterThan(10000);
+  expect(between((await musicAlone(first.start, end)).slice(2 * from, 2 * to), was.slice(2 * from, 2 * to))).toBeCloseTo(-9, 3);
+  // By pointer: the head of the track, and the field of its depth.
+  await page.locator("#tracks").getByText("Music", { exact: true }).first().click();
+  await page.getByLabel("Down by, dB").fill("12");
+  await page.getByLabel("Down by, dB").press("Enter");
+  await saved(page, 3);
+  expect((await line())[low].db).toBe(-12);
+  // What is altered by hand stays.
+  await page.locator("#tracks").focus();
+  await page.keyboard.press("Home");
+  for (let k = 0; k < low + 1; k++) await page.keyboard.press("Alt+0");
+  await expect(page.locator("#points")).toContainText("under speech, track Music");
+  await page.keyboard.press("Control+ArrowUp");
+  await saved(page, 4);
+  await page.keyboard.press("Escape");
+  await page.getByRole("button", { name: "Duck anew" }).click();
+  await expect(page.getByRole("alert")).toContainText("1 place adjusted by hand is kept");
+  expect((await line())[low]).toMatchObject({ db: -11.5, duck: "altered" });
+  await page.getByRole("button", { name: "No duck" }).click();
+  await expect.poll(line).toEqual([]);
+  expect([...(await musicAlone(first.start, end))]).toEqual([...was]);
+});

@@ -20,12 +20,12 @@ type table[T any] struct {
 }
 
 var tracks = table[reel.Track]{
-	"tracks", []string{"id", "name", "role", "place", "gain_db", "pan", "mute", "solo", "locked", "stays", "colour", "height"},
+	"tracks", []string{"id", "name", "role", "place", "gain_db", "pan", "mute", "solo", "locked", "stays", "colour", "height", "duck_json"},
 	func(t reel.Track) []any {
-		return []any{t.ID, t.Name, t.Role, t.Place, t.GainDB, t.Pan, t.Mute, t.Solo, t.Locked, t.Stays, t.Colour, t.Height}
+		return []any{t.ID, t.Name, t.Role, t.Place, t.GainDB, t.Pan, t.Mute, t.Solo, t.Locked, t.Stays, t.Colour, t.Height, duckText{&t.Duck}}
 	},
 	func(t *reel.Track) []any {
-		return []any{&t.ID, &t.Name, &t.Role, &t.Place, &t.GainDB, &t.Pan, &t.Mute, &t.Solo, &t.Locked, &t.Stays, &t.Colour, &t.Height}
+		return []any{&t.ID, &t.Name, &t.Role, &t.Place, &t.GainDB, &t.Pan, &t.Mute, &t.Solo, &t.Locked, &t.Stays, &t.Colour, &t.Height, duckText{&t.Duck}}
 	},
 }
 
@@ -132,15 +132,21 @@ func (b bedText) Value() (driver.Value, error) {
 
 // Scan implements sql.Scanner.
 func (b bedText) Scan(v any) error {
-	*b.bed = reel.Bed{}
+	return scanJSON(v, b.bed)
+}
+
+// scanJSON reads what is written as JSON, or as nothing.
+func scanJSON[T any](v any, into *T) error {
+	var none T
+	*into = none
 	text, ok := v.([]byte)
 	if !ok {
-		return fmt.Errorf("a bed is text, not %T", v)
+		return fmt.Errorf("a %T is text, not %T", none, v)
 	}
 	if len(text) == 0 {
 		return nil
 	}
-	return json.Unmarshal(text, b.bed)
+	return json.Unmarshal(text, into)
 }
 
 // read gives all rows of a reel, by id.
@@ -226,3 +232,17 @@ func readVersion(ctx context.Context, q querier, id int64) (Version, error) {
 	v.Undo, v.Redo, err = readLine(ctx, q, id)
 	return v, err
 }
+
+// duckText is a way of ducking as the database holds it: JSON, or nothing for none.
+type duckText struct{ duck *reel.Ducking }
+
+// Value implements driver.Valuer.
+func (d duckText) Value() (driver.Value, error) {
+	if *d.duck == (reel.Ducking{}) {
+		return "", nil
+	}
+	return json.Marshal(d.duck)
+}
+
+// Scan implements sql.Scanner.
+func (d duckText) Scan(v any) error { return scanJSON(v, d.duck) }

@@ -65,7 +65,7 @@ type voice struct {
 	head, tail gain.Curve // Len 0 for none
 	headAt     int64      // where the curves begin
 	tailAt     int64
-	ride       gain.Ride // of the track
+	rides      [2]gain.Ride // of the track: its own, and that under speech
 	reader     sound.Reader
 	// Of blends whose curves wait for the likeness of their sides.
 	headPair, tailPair *pair
@@ -130,7 +130,7 @@ func New(r *reel.Reel, open Open, o Options) (*Mix, error) {
 		}
 		t, _ := r.Track(c.Track)
 		v := newVoice(c, t, heads[c.ID], tails[c.ID], own)
-		v.ride = rides[t.ID]
+		v.rides = [2]gain.Ride{rides[t.ID], rides[-t.ID]}
 		for _, end := range []struct {
 			blend reel.Blend
 			waits bool
@@ -251,7 +251,9 @@ func (m *Mix) add(v *voice, left, right []float32, from int64) error {
 		}
 		m.shape(v.head, v.headAt, m.read[ch][:n], a)
 		m.shape(v.tail, v.tailAt, m.read[ch][:n], a)
-		v.ride.Apply(m.read[ch][:n], a)
+		for _, ride := range v.rides {
+			ride.Apply(m.read[ch][:n], a)
+		}
 	}
 	l := left[a-from : b-from]
 	if right == nil {

@@ -124,6 +124,8 @@ func init() {
 		"setPoint":     func() Edit { return &SetPoint{} },
 		"removePoints": func() Edit { return &RemovePoints{} },
 		"rideSpan":     func() Edit { return &RideSpan{} },
+		"layDuck":      func() Edit { return &LayDuck{} },
+		"liftDuck":     func() Edit { return &LiftDuck{} },
 		"layRide":      func() Edit { return &LayRide{} },
 		"addSwatch":    func() Edit { return &AddSwatch{} },
 		"setSwatch":    func() Edit { return &SetSwatch{} },

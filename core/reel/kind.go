@@ -61,7 +61,7 @@ var (
 			func(Strike) string { return "what is struck there" }, nil, nil),
 		kindOf("point", func(r *Reel) *[]Point { return &r.Points }, func(c *Change) *[]Pair[Point] { return &c.Points },
 			func(Point) string { return "this gain line" },
-			func(p Point, names []ID) bool { return slices.Contains(names, p.on()) }, nil),
+			func(p Point, names []ID) bool { return slices.Contains(names, p.On()) }, nil),
 		kindOf("swatch", func(r *Reel) *[]Swatch { return &r.Swatches }, func(c *Change) *[]Pair[Swatch] { return &c.Swatches },
 			func(s Swatch) string { return "swatch “" + s.Name + "”" }, nil, nil),
 		kindOf("tie", func(r *Reel) *[]Tie { return &r.Ties }, func(c *Change) *[]Pair[Tie] { return &c.Ties },

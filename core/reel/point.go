@@ -19,14 +19,45 @@ type Point struct {
 	At    int64   `json:"at"`              // sample of the source, or of the reel
 	DB    float64 `json:"db"`              // −144, which is −∞, to +60
 	Eased bool    `json:"eased,omitempty"` // the slope to the next point
-	Duck  bool    `json:"duck,omitempty"`  // made to let speech through, and not altered by hand since
+	Duck  Ducked  `json:"duck,omitempty"`  // on the second line of a track, that lets speech through
+}
+
+// Ducked tells that a point lies on the line of a track that lowers it under speech.
+// That line is kept apart from the track's own, so that it can be made anew; both
+// count.
+type Ducked string
+
+// What became of a point that lowers a track under speech.
+const (
+	DuckMade    Ducked = "made"    // as it was reckoned
+	DuckAltered Ducked = "altered" // by hand, since
+)
+
+func (d Ducked) check() error {
+	if d != "" && d != DuckMade && d != DuckAltered {
+		return fmt.Errorf("a point is made, altered or neither, not %q", d)
+	}
+	return nil
+}
+
+// hand is a point once it was altered by hand.
+func (p Point) hand() Point {
+	if p.Duck != "" {
+		p.Duck = DuckAltered
+	}
+	return p
 }
 
 func (p Point) id() ID { return p.ID }
 
-// on is the clip or the track whose line a point is on; ids are shared by all
-// kinds of things.
-func (p Point) on() ID { return cmp.Or(p.Clip, p.Track) }
+// On is the clip or the track whose line a point is on; ids are shared by all
+// kinds of things. The line that lowers a track under speech is that of −Track.
+func (p Point) On() ID {
+	if p.Duck != "" {
+		return -p.Track
+	}
+	return cmp.Or(p.Clip, p.Track)
+}
 
 // Node is the point as the renderer takes it.
 func (p Point) Node() gain.Node { return gain.Node{At: p.At, DB: p.DB, Eased: p.Eased} }
@@ -41,11 +72,12 @@ func (p Props) apart() int64 { return max(int64(leastSlope*float64(p.SampleRate)
 // Point gives the point of an id.
 func (r *Reel) Point(id ID) (Point, bool) { return get(r.Points, id) }
 
-// Line are the points of a clip's or a track's line, by time.
+// Line are the points of a clip's or a track's line, by time; of −track those of the
+// line that lowers it under speech.
 func (r *Reel) Line(on ID) []Point {
 	var out []Point
 	for _, p := range r.Points {
-		if p.on() == on {
+		if p.On() == on {
 			out = append(out, p)
 		}
 	}
@@ -55,11 +87,12 @@ func (r *Reel) Line(on ID) []Point {
 
 func byTime(a, b Point) int { return cmp.Compare(a.At, b.At) }
 
-// Rides are the gain lines of all clips and tracks that have one, by their ids.
+// Rides are the gain lines of all clips and tracks that have one, by their ids; those
+// that lower tracks under speech by −id.
 func (r *Reel) Rides() map[ID]gain.Ride {
 	nodes := map[ID][]gain.Node{}
 	for _, p := range r.Points {
-		nodes[p.on()] = append(nodes[p.on()], p.Node())
+		nodes[p.On()] = append(nodes[p.On()], p.Node())
 	}
 	out := make(map[ID]gain.Ride, len(nodes))
 	for on, n := range nodes {
@@ -72,7 +105,7 @@ func (r *Reel) Rides() map[ID]gain.Ride {
 func (r *Reel) Ride(on ID) gain.Ride {
 	var nodes []gain.Node
 	for _, p := range r.Points {
-		if p.on() == on {
+		if p.On() == on {
 			nodes = append(nodes, p.Node())
 		}
 	}
@@ -100,10 +133,13 @@ func (r *Reel) checkPoints() error {
 		if p.At > Farthest || p.At < -Farthest || onTrack && p.At < 0 {
 			return fmt.Errorf("point %d lies out of all bounds", p.ID)
 		}
-		if err := gain.CheckDB(p.DB); err != nil {
+		if err := firstOf(gain.CheckDB(p.DB), p.Duck.check()); err != nil {
 			return fmt.Errorf("point %d: %w", p.ID, err)
 		}
-		by[p.on()] = append(by[p.on()], p.At)
+		if p.Duck != "" && p.Track == 0 {
+			return fmt.Errorf("point %d lowers a clip under speech, not a track", p.ID)
+		}
+		by[p.On()] = append(by[p.On()], p.At)
 	}
 	for on, at := range by {
 		slices.Sort(at)

@@ -55,10 +55,11 @@ type Track struct {
 	Pan    float64 `json:"pan"` // −1 left … 1 right
 	Mute   bool    `json:"mute"`
 	Solo   bool    `json:"solo"`
-	Locked bool    `json:"locked"` // its clips cannot be edited
-	Stays  bool    `json:"stays"`  // it keeps its time when clips of other tracks follow
-	Colour Colour  `json:"colour"` // Plain for that of its role
-	Height int     `json:"height"` // percent of the usual height, 0 for the usual
+	Locked bool    `json:"locked"`        // its clips cannot be edited
+	Stays  bool    `json:"stays"`         // it keeps its time when clips of other tracks follow
+	Colour Colour  `json:"colour"`        // Plain for that of its role
+	Height int     `json:"height"`        // percent of the usual height, 0 for the usual
+	Duck   Ducking `json:"duck,omitzero"` // how it was lowered under speech last
 }
 
 // Source is a recording, or some channels of one, as a reel uses it.

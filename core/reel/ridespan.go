@@ -126,7 +126,6 @@ func (r *Reel) swell(l line, from, to, slope int64, by float64, o *Outcome) erro
 			if p.DB, err = lift(p.DB); err != nil {
 				return err
 			}
-			p.Duck = false
 		} else if p.At < from {
 			before = p.At
 		} else {
@@ -163,7 +162,7 @@ func (r *Reel) swell(l line, from, to, slope int64, by float64, o *Outcome) erro
 func (r *Reel) setLine(on ID, line []Point) {
 	out := make([]Point, 0, len(r.Points)+len(line))
 	for _, p := range r.Points {
-		if p.on() != on {
+		if p.On() != on {
 			out = append(out, p)
 		}
 	}
@@ -173,7 +172,7 @@ func (r *Reel) setLine(on ID, line []Point) {
 }
 
 // LayRide puts points between two places of a line in the place of those that are
-// there, as they were made by hand while listening or reckoned. Outside of the two
+// there, as they were made while listening. Outside of the two
 // nothing changes.
 type LayRide struct {
 	Clip   ID          `json:"clip,omitempty"`
@@ -182,7 +181,6 @@ type LayRide struct {
 	To     int64       `json:"to"`
 	Points []RidePoint `json:"points"`
 	Within float64     `json:"within,omitempty"` // dB by which the line may differ, so that fewer points do
-	Duck   bool        `json:"duck,omitempty"`   // they were reckoned from speech
 	Name   string      `json:"name,omitempty"`   // of the step
 }
 
@@ -230,23 +228,23 @@ func (e *LayRide) Apply(r *Reel) (*Done, error) {
 			return nil, err
 		}
 	}
-	add := func(n gain.Node, duck bool) {
-		p := Point{ID: out.take(), Clip: l.clip, Track: l.track, At: n.At, DB: math.Round(100*n.DB) / 100, Eased: n.Eased, Duck: duck}
+	add := func(n gain.Node) {
+		p := Point{ID: out.take(), Clip: l.clip, Track: l.track, At: n.At, DB: math.Round(100*n.DB) / 100, Eased: n.Eased}
 		line, o.Made = append(line, p), append(o.Made, p.ID)
 	}
 	// Where the line goes on as it was, it is held at the two ends.
 	last := from
 	if len(line) > 0 || len(between) > 0 || len(nodes) > 0 {
-		add(gain.Node{At: from, DB: was.DB(from)}, e.Duck)
+		add(gain.Node{At: from, DB: was.DB(from)})
 	}
 	for _, n := range nodes {
 		if n.At-last >= apart && to-n.At >= apart {
-			add(n, e.Duck)
+			add(n)
 			last = n.At
 		}
 	}
 	if len(o.Made) > 0 {
-		add(gain.Node{At: to, DB: was.DB(to)}, e.Duck)
+		add(gain.Node{At: to, DB: was.DB(to)})
 	}
 	if len(line) > mostOnLine {
 		return nil, refuse("A gain line has at most %d points.", mostOnLine)

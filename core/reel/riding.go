@@ -14,6 +14,7 @@ type line struct {
 	clip, track ID
 	name        string
 	low, high   int64
+	duck        bool // the line that lowers the track under speech
 }
 
 // lineOf is the line of a clip, or of a track.
@@ -36,7 +37,12 @@ func (r *Reel) lineOf(clip, track ID) (line, error) {
 	return line{clip: clip, name: "“" + c.Name + "”", high: src.Length}, err
 }
 
-func (l line) on() ID { return max(l.clip, l.track) }
+func (l line) on() ID {
+	if l.duck {
+		return -l.track
+	}
+	return max(l.clip, l.track)
+}
 
 // beyond refuses a place that lies outside of what the line is over.
 func (l line) beyond(at int64) error {
@@ -57,6 +63,7 @@ type AddPoint struct {
 	At    int64    `json:"at"` // in the clip's source, or in the reel
 	DB    *float64 `json:"db,omitempty"`
 	Eased bool     `json:"eased,omitempty"`
+	Duck  bool     `json:"duck,omitempty"` // on the line that lowers the track under speech
 }
 
 // Names implements Edit.
@@ -72,6 +79,12 @@ func (e *AddPoint) Apply(r *Reel) (*Done, error) {
 		return nil, err
 	}
 	p := Point{Clip: l.clip, Track: l.track, At: e.At, Eased: e.Eased}
+	if e.Duck {
+		if l.track == 0 {
+			return nil, refuse("Tracks are lowered under speech, not clips.")
+		}
+		l.duck, p.Duck = true, DuckAltered
+	}
 	if e.DB != nil {
 		p.DB = *e.DB
 	} else {
@@ -142,9 +155,8 @@ func (e *SetPoint) Apply(r *Reel) (*Done, error) {
 	if e.Eased != nil {
 		p.Eased = *e.Eased
 	}
-	p.Duck = false
 	own := *out
-	own.Points = with(out.Points, p)
+	own.Points = with(out.Points, p.hand())
 	return r.finish(&own, Outcome{Label: "point of " + l.name, Says: []string{Decibels(p.DB)}})
 }
 
@@ -173,12 +185,12 @@ func (e *MovePoints) Apply(r *Reel) (*Done, error) {
 		if !ok {
 			return nil, refuse("That point is gone.")
 		}
-		if _, seen := lines[p.on()]; !seen {
+		if _, seen := lines[p.On()]; !seen {
 			l, err := r.lineOf(p.Clip, p.Track)
 			if err != nil {
 				return nil, err
 			}
-			lines[p.on()] = l
+			lines[p.On()] = l
 		}
 		if p.DB > gain.MinDB {
 			lowDB, highDB = max(lowDB, gain.MinDB-p.DB), min(highDB, gain.MaxDB-p.DB)
@@ -222,8 +234,7 @@ func (e *MovePoints) Apply(r *Reel) (*Done, error) {
 			if p.At += e.By; p.DB > gain.MinDB {
 				p.DB = math.Round(100*(p.DB+e.ByDB)) / 100
 			}
-			p.Duck = false
-			out.Points[i], at = p, p
+			out.Points[i], at = p.hand(), p
 		}
 	}
 	o := Outcome{Label: "move " + count(len(chosen), "point")}

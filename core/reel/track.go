@@ -58,7 +58,7 @@ func (t Track) check() error {
 	if !(t.Pan >= -1 && t.Pan <= 1) {
 		return fmt.Errorf("pan goes from −1 (left) to 1 (right)")
 	}
-	return errors.Join(t.Role.Check(), gain.CheckDB(t.GainDB))
+	return errors.Join(t.Role.Check(), gain.CheckDB(t.GainDB), t.Duck.check())
 }
 
 // AddTrack adds a track below the others.

@@ -32,6 +32,9 @@ func (m *Meter) Print(s reel.Seam) string {
 		a := sort.Search(len(points), func(i int) bool { return points[i].At > from })
 		b := sort.Search(len(points), func(i int) bool { return points[i].At >= to })
 		put(7)
+		if on < 0 {
+			put(10)
+		}
 		for _, p := range points[max(a-1, 0):min(b+1, len(points))] {
 			put(p.At - zero)
 			real(p.DB)
@@ -119,6 +122,7 @@ func (m *Meter) Print(s reel.Seam) string {
 		real(t.GainDB)
 		real(t.Pan)
 		line(t.ID, s.At-reach, s.At+reach, s.At)
+		line(-t.ID, s.At-reach, s.At+reach, s.At)
 		if t.Mute {
 			put(3)
 		}

@@ -21,7 +21,7 @@ func edgeOf(c reel.Clip, outgoing bool) int64 {
 // the clip's source, in dB: those of their rides too.
 func (m *Meter) onTrack(c reel.Clip, at int64) float64 {
 	t, _ := m.r.Track(c.Track)
-	return roomtone.OnTrack(c, t) + m.rides[c.ID].DB(at) + m.rides[t.ID].DB(at-c.Offset+c.Start)
+	return roomtone.OnTrack(c, t) + m.rides[c.ID].DB(at) + m.rides[t.ID].DB(at-c.Offset+c.Start) + m.rides[-t.ID].DB(at-c.Offset+c.Start)
 }
 
 // room is a side with what is known of its room: heard in the recording around

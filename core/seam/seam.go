@@ -148,7 +148,7 @@ func (m *Meter) take(r *reel.Reel) {
 	}
 	m.rides, m.lines = r.Rides(), map[reel.ID][]reel.Point{}
 	for _, p := range r.Points {
-		on := max(p.Clip, p.Track)
+		on := p.On()
 		m.lines[on] = append(m.lines[on], p)
 	}
 	for _, l := range m.lines {
@@ -247,6 +247,7 @@ func (m *Meter) material(c reel.Clip, from, to int64) ([][]float32, error) {
 			}
 		}
 		m.rides[t.ID].Apply(v, from)
+		m.rides[-t.ID].Apply(v, from)
 		out = append(out, v)
 	}
 	return out, nil

@@ -87,3 +87,29 @@ func sided(lufs float64, sides int) float64 {
 	}
 	return lufs
 }
+
+// Speech are the stretches of the reel in which something is said in a clip, to a
+// tenth of a second. Breaths of two tenths within a phrase do not part it.
+func (m *Meter) Speech(ctx context.Context, c reel.Clip) ([]reel.Stretch, error) {
+	if err := ctx.Err(); err != nil {
+		return nil, err
+	}
+	voiced, err := m.voiced(c, stretch{c.ID, c.Start, c.End()}, true)
+	if err != nil {
+		return nil, err
+	}
+	tenth := int64(m.rate / 10)
+	var out []reel.Stretch
+	for k, on := range voiced {
+		if !on {
+			continue
+		}
+		from, to := c.Start+int64(k)*tenth, min(c.Start+int64(k+1)*tenth, c.End())
+		if n := len(out); n > 0 && from-out[n-1].To <= 2*tenth {
+			out[n-1].To = to
+		} else {
+			out = append(out, reel.Stretch{From: from, To: to})
+		}
+	}
+	return out, nil
+}

@@ -9,12 +9,16 @@ CREATE TABLE IF NOT EXISTS points (
   at_sample BIGINT NOT NULL,
   db DOUBLE NOT NULL,
   eased BOOLEAN NOT NULL,
-  duck BOOLEAN NOT NULL,
+  duck VARCHAR(8) NOT NULL,
   PRIMARY KEY (reel_id, id),
   FOREIGN KEY (reel_id) REFERENCES reels (id) ON DELETE CASCADE,
   CONSTRAINT point_clip FOREIGN KEY (reel_id, clip) REFERENCES clips (reel_id, id),
   CONSTRAINT point_track FOREIGN KEY (reel_id, track) REFERENCES tracks (reel_id, id)
 ) ENGINE=InnoDB;
 
+-- How a track was lowered under speech: JSON, or nothing.
+ALTER TABLE tracks ADD COLUMN IF NOT EXISTS duck_json TEXT NOT NULL DEFAULT '';
+
 -- +goose Down
+ALTER TABLE tracks DROP COLUMN IF EXISTS duck_json;
 DROP TABLE IF EXISTS points;

@@ -12,6 +12,7 @@ import type { lists } from "../dialogs/lists.js";
 import type { steps } from "../history/history.js";
 import type { ledger } from "../ledger/ledger.js";
 import type { sweeping } from "../ledger/sweep.js";
+import type { ducking } from "../levels/duck.js";
 import type { levels } from "../levels/levels.js";
 import type { rides } from "../levels/rides.js";
 import type { Frames } from "../picture/frames.js";
@@ -70,6 +71,7 @@ export interface App {
   history: ReturnType<typeof steps>;
   ledger: ReturnType<typeof ledger>;
   sweep: ReturnType<typeof sweeping>;
+  duck: ReturnType<typeof ducking>;
   levels: ReturnType<typeof levels>;
   rides: ReturnType<typeof rides>;
   picture: ReturnType<typeof picture>;

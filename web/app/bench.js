@@ -26,6 +26,7 @@ import { lists } from "../dialogs/lists.js";
 import { steps } from "../history/history.js";
 import { ledger } from "../ledger/ledger.js";
 import { sweeping } from "../ledger/sweep.js";
+import { ducking } from "../levels/duck.js";
 import { levels } from "../levels/levels.js";
 import { rides } from "../levels/rides.js";
 import { watchColours } from "../lib/colours.js";
@@ -67,6 +68,7 @@ const makers = {
   history: steps,
   ledger,
   sweep: sweeping,
+  duck: ducking,
   levels,
   rides,
   picture,
@@ -151,6 +153,7 @@ async function open(app) {
   app.page.fromAddress();
   app.page.ready = true;
   void app.holes.readContinuity();
+  app.duck.touch(undefined);
   tick(app);
 }
 

@@ -69,12 +69,12 @@ export function byClip(strikes) {
   return out;
 }
 
-/** Gain lines by the clip or track that they are of: their points by time. What has not changed stays the very same. @param {Map<number, Point>} points @param {Map<number, Point[]>} [was] */
+/** Gain lines by the clip or track that they are of, those under speech by minus the track: their points by time. What has not changed stays the very same. @param {Map<number, Point>} points @param {Map<number, Point[]>} [was] */
 export function linesOf(points, was) {
   /** @type {Map<number, Point[]>} */
   const out = new Map();
   for (const p of points.values()) {
-    const on = p.clip || p.track || 0,
+    const on = p.duck ? -(p.track ?? 0) : p.clip || p.track || 0,
       line = out.get(on);
     if (line) line.push(p);
     else out.set(on, [p]);

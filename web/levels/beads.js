@@ -68,7 +68,11 @@ export function dragThread(t, e, line) {
     i = line.points.findIndex((p) => p.at > at),
     ends = i < 0 ? line.points.slice(-1) : line.points.slice(Math.max(i - 1, 0), i + 1);
   const add = () =>
-    t.dispatchEvent(new CustomEvent("add-point", { detail: { ...(line.clip ? { clip: line.on } : { track: line.on }), at } }));
+    t.dispatchEvent(
+      new CustomEvent("add-point", {
+        detail: { ...(line.clip ? { clip: line.on } : { track: Math.abs(line.on) }), ...(line.on < 0 ? { duck: true } : {}), at },
+      }),
+    );
   dragPoints(
     t,
     e,

@@ -38,7 +38,9 @@ export const rides = (app) =>
       this.place = all.length === 1 ? timecode(this.reelPlace(first), app.doc.props) : "";
       this.eased = all.every((p) => p.eased);
       const c = app.doc.clips.get(first.clip ?? 0);
-      this.on = c ? `on “${c.name}”` : `on track ${app.doc.tracks.get(first.track ?? 0)?.name ?? ""}`;
+      this.on = c
+        ? `on “${c.name}”`
+        : `${first.duck ? "under speech, track" : "on track"} ${app.doc.tracks.get(first.track ?? 0)?.name ?? ""}`;
     },
     /** @param {number[]} ids */
     choose(ids) {
@@ -49,7 +51,7 @@ export const rides = (app) =>
       this.choose([]);
     },
 
-    /** Puts a point on a line, and selects it. @param {{clip?: number, track?: number, at: number}} what */
+    /** Puts a point on a line, and selects it. @param {{clip?: number, track?: number, duck?: boolean, at: number}} what */
     async add(what) {
       const c = await app.mend.edit("addPoint", what);
       if (c) this.choose(c.outcome.made ?? []);
@@ -118,8 +120,8 @@ export const rides = (app) =>
     },
     /** Selects all points of the lines that are selected of. */
     chooseLine() {
-      const lines = new Set(this.points().map((p) => p.clip || p.track));
-      this.choose([...app.doc.points.values()].filter((p) => lines.has(p.clip || p.track)).map((p) => p.id));
+      const mine = this.points();
+      this.choose([...app.doc.lines.values()].filter((l) => mine.some((p) => l.includes(p))).flatMap((l) => l.map((p) => p.id)));
     },
 
     /** @param {{by?: number, byDB?: number}} by */

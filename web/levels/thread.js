@@ -31,13 +31,16 @@ const factor = (/** @type {number} */ db) => (db <= silent ? 0 : 10 ** (db / 20)
 /** The factor by which a clip is heard at a place of the reel by both lines over it; none where there is no line. @param {import("../timeline/sheet.js").Sheet} sheet @param {Clip} c */
 export function ridden(sheet, c) {
   const own = sheet.lie.lines.get(c.id),
-    track = sheet.lie.lines.get(c.track);
-  if (!own && !track) return undefined;
-  const key = [own, track].map((l) => (l ?? []).map((p) => `${p.at} ${p.db} ${p.eased ? 1 : 0}`).join()).join("|");
+    track = sheet.lie.lines.get(c.track),
+    duck = sheet.lie.lines.get(-c.track);
+  if (!own && !track && !duck) return undefined;
+  const key = [own, track, duck].map((l) => (l ?? []).map((p) => `${p.at} ${p.db} ${p.eased ? 1 : 0}`).join()).join("|");
   return {
     key: `${key} ${c.start - c.offset}`,
     at: (/** @type {number} */ sample) =>
-      (own ? factor(levelAt(own, sample)) : 1) * (track ? factor(levelAt(track, sample - c.offset + c.start)) : 1),
+      (own ? factor(levelAt(own, sample)) : 1) *
+      (track ? factor(levelAt(track, sample - c.offset + c.start)) : 1) *
+      (duck ? factor(levelAt(duck, sample - c.offset + c.start)) : 1),
   };
 }
 
@@ -47,8 +50,8 @@ const bent = (db) => (Math.abs(db) <= 12 ? db : Math.sign(db) * (12 + (Math.min(
 /** How high a level lies: the thread of a clip in the lower part of its cloth, that of a track in the upper one. @param {Thread} line @param {number} db @param {number} top @param {number} height */
 export function yOf(line, db, top, height) {
   const h = height - tab - 10,
-    zero = top + tab + h * (line.clip ? 0.68 : 0.28) + 2;
-  return zero - (bent(db) * h * 0.36) / 24;
+    zero = top + tab + h * (line.clip ? 0.68 : 0.3) + 2;
+  return zero - (bent(db) * h * (line.clip || db > 0 ? 0.36 : 0.78)) / 24;
 }
 
 /** The threads of a row: those of its clips, and its own. @param {import("../timeline/sheet.js").Sheet} sheet @param {Track} track @returns {Thread[]} */
@@ -66,12 +69,29 @@ export function threadsOf(sheet, track) {
     out.push({ on: c.id, clip: c, track, points: points ?? [], shift: c.start - c.offset, from: c.start, to: c.start + c.length });
   }
   const own = lie.lines.get(track.id);
-  if (own || sheet.session.track?.id === track.id) out.push({ on: track.id, track, points: own ?? [], shift: 0, from: 0, to: sheet.end });
+  if (own || (sheet.session.track?.id === track.id && !lie.lines.has(-track.id)))
+    out.push({ on: track.id, track, points: own ?? [], shift: 0, from: 0, to: sheet.end });
+  const duck = lie.lines.get(-track.id);
+  if (duck) out.push({ on: -track.id, track, points: duck, shift: 0, from: 0, to: sheet.end });
   return out;
+}
+
+/** The speech that a track goes down under lies as a faint shadow on its cloth. @param {import("../timeline/lanes.js").Lanes} sheet @param {CanvasRenderingContext2D} g @param {Track} track @param {number} top @param {number} height */
+function drawSpeech(sheet, g, track, top, height) {
+  if (!sheet.shown.rides || !sheet.lie.lines.has(-track.id)) return;
+  g.fillStyle = colour.ink;
+  g.globalAlpha = 0.09;
+  for (const s of sheet.speech) {
+    const a = Math.max(sheet.x(s.from), 0),
+      z = Math.min(sheet.x(s.to), sheet.width);
+    if (z > a) g.fillRect(a, top + tab, Math.max(z - a, 1), height - tab);
+  }
+  g.globalAlpha = 1;
 }
 
 /** @param {import("../timeline/lanes.js").Lanes} sheet @param {CanvasRenderingContext2D} g @param {Track} track @param {number} top @param {number} height */
 export function drawThreads(sheet, g, track, top, height) {
+  drawSpeech(sheet, g, track, top, height);
   for (const line of threadsOf(sheet, track)) drawThread(sheet, g, line, top, height);
 }
 
@@ -117,10 +137,10 @@ function drawThread(sheet, g, line, top, height) {
     const mine = sheet.session.points.has(p.id);
     g.beginPath();
     g.arc(x, y(p.db), mine ? 4.5 : 3.5, 0, 7);
-    g.fillStyle = mine ? colour.teal : p.duck ? colour.raised : line.clip ? colour.ink : hue(line.track);
+    g.fillStyle = mine ? colour.teal : p.duck === "made" ? colour.raised : line.clip ? colour.ink : hue(line.track);
     g.fill();
     g.lineWidth = 1.25;
-    g.strokeStyle = mine || !p.duck ? colour.raised : hue(line.track);
+    g.strokeStyle = mine || p.duck !== "made" ? colour.raised : hue(line.track);
     g.stroke();
   }
   g.restore();

@@ -70,6 +70,7 @@ export const clips = (app) =>
       this.clip = c ? { ...c } : null;
       app.levels.take();
       app.rides.take();
+      void app.duck.readUsual();
       if (c) {
         const p = app.doc.props,
           src = app.doc.sources.get(c.source);

@@ -128,7 +128,7 @@ export class Lanes extends Sheet {
     const face = [t, t.mute, t.solo, t.locked, t.role, this.soloed, this.from, this.perPixel, height, w, devicePixelRatio];
     face.push(colour.ink, colour.lane, this.shown.waves, this.shown.curves, this.drawnCurves, this.fading, this.trial === null);
     for (const c of shown) {
-      face.push(this.lie.lines.get(c.id), this.lie.lines.get(t.id));
+      face.push(this.lie.lines.get(c.id), this.lie.lines.get(t.id), this.lie.lines.get(-t.id));
       face.push(c, doc.sources.get(c.source), this.chosen.has(c.id), this.tried.has(c.id), doc.off.get(c.id));
       for (const k of this.lie.struck.get(c.id) ?? []) face.push(k, doc.atEase.has(k.id), seam?.kind === "struck" && seam.right === k.id);
     }

@@ -43,6 +43,8 @@ export class Sheet extends EventTarget {
     this.shown = { waves: true, curves: true, rides: true };
     /** @type {{clip: number, end: string, fade: Fade} | null} */
     this.fading = null;
+    /** Where somebody speaks, for tracks that go down under it. @type {{from: number, to: number}[]} */
+    this.speech = [];
     this.follow = true;
     this.dirty = true;
     /** @type {ReturnType<typeof setTimeout> | undefined} */

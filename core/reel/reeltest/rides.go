@@ -35,7 +35,27 @@ func rideEdit(rng *rand.Rand, r *reel.Reel) reel.Edit {
 	case 5:
 		return &reel.RemovePoints{Points: points()}
 	case 6:
-		e := &reel.LayRide{Clip: clip, Track: track, From: place(), Duck: rng.IntN(2) == 0, Within: float64(rng.IntN(2))}
+		switch rng.IntN(6) {
+		case 0:
+			e := &reel.LiftDuck{Track: pick(rng, r.Tracks).ID}
+			for _, t := range r.Tracks {
+				if t.Duck != (reel.Ducking{}) && rng.IntN(3) > 0 {
+					e.Track = t.ID
+				}
+			}
+			return e
+		case 1, 2:
+			e := &reel.LayDuck{Track: pick(rng, r.Tracks).ID, Like: reel.UsualDuck(r.Props)}
+			for at := place(); at < 4000; at += rng.Int64N(3000) {
+				e.Speech = append(e.Speech, reel.Stretch{From: at, To: at + rng.Int64N(600)})
+				at += 700
+			}
+			if e.Like.ByDB = pick(rng, []float64{9, 12, 0.1}); rng.IntN(2) == 0 {
+				e.Like = reel.Ducking{ByDB: e.Like.ByDB, Down: 200, Hold: 100, Up: 300, Ahead: 200, Bridge: 400}
+			}
+			return e
+		}
+		e := &reel.LayRide{Clip: clip, Track: track, From: place(), Within: float64(rng.IntN(2))}
 		e.To = e.From + rng.Int64N(1500)
 		for at := e.From; at < e.To; at += 60 + rng.Int64N(200) {
 			e.Points = append(e.Points, reel.RidePoint{At: at, DB: level()})

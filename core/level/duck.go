@@ -1,0 +1,46 @@
+package level
+
+import (
+	"context"
+
+	"blendseam/core/gain"
+	"blendseam/core/mix"
+	"blendseam/core/reel"
+	"blendseam/core/seam"
+)
+
+// Speech are the stretches of a reel in which something is said: on its dialogue
+// tracks, as far as they are heard, to a tenth of a second.
+func Speech(ctx context.Context, r *reel.Reel, open mix.Open) ([]reel.Stretch, error) {
+	m := seam.New(r, open)
+	var out []reel.Stretch
+	for _, t := range r.Order() {
+		if t.Role != reel.Dialogue || t.Mute {
+			continue
+		}
+		for _, c := range r.OnTrack(t.ID) {
+			if src, _ := r.Source(c.Source); src.Missing() || src.Bed.Grown() || c.GainDB <= gain.MinDB {
+				continue
+			}
+			said, err := m.Speech(ctx, c)
+			if err != nil {
+				return nil, err
+			}
+			out = append(out, said...)
+		}
+	}
+	return out, nil
+}
+
+// Duck proposes how a track goes down under the speech of a reel and comes back.
+func Duck(ctx context.Context, r *reel.Reel, open mix.Open, track reel.ID, like reel.Ducking) (*reel.LayDuck, error) {
+	t, ok := r.Track(track)
+	if ok && t.Role == reel.Dialogue {
+		return nil, &reel.Refusal{Reason: t.Name + " is a dialogue track: speech is what others go down under.", Possible: "Duck music, spot effects or room tone, or give the track another role."}
+	}
+	speech, err := Speech(ctx, r, open)
+	if err != nil {
+		return nil, err
+	}
+	return &reel.LayDuck{Track: track, Like: like, Speech: like.Bridged(speech)}, nil
+}

@@ -1,0 +1,99 @@
+// Ducking: a track that goes down under speech and comes back.
+
+import { panel } from "../lib/panel.js";
+import { get, say, send } from "../app/api.js";
+import { typed } from "../lib/timecode.js";
+import { typedDecibels } from "../lib/decibels.js";
+
+/** @typedef {"down" | "hold" | "up" | "ahead" | "bridge"} Span */
+
+/** @param {import("../app/app.js").App} app */
+export const ducking = (app) =>
+  panel({
+    /** How a track is ducked unless it says so itself. @type {Ducking | null} */
+    usual: null,
+    busy: "",
+    /** The fields of a way of ducking, with their names and what they mean. @type {[Span, string, string][]} */
+    spans: [
+      ["down", "Slope down, s", "How long it takes to go down"],
+      ["ahead", "Before, s", "How long before speech it begins to go down"],
+      ["hold", "Hold, s", "How long it stays down after speech"],
+      ["up", "Slope up, s", "How long it takes to come back"],
+      ["bridge", "Bridge, s", "Pauses shorter than this do not count"],
+    ],
+
+    /** The settings that are shown: of the track, or what is usual. @returns {Ducking | null} */
+    like() {
+      return app.session.track?.duck ?? this.usual;
+    },
+    /** @param {Span} which */
+    seconds(which) {
+      const d = this.like();
+      return d ? String(Math.round((d[which] / app.doc.props.sampleRate) * 1000) / 1000) : "";
+    },
+    depth() {
+      return this.like()?.byDB ?? "";
+    },
+    /** Whether the track that is shown goes down under speech. */
+    on() {
+      const t = app.session.track;
+      return Boolean(t && app.doc.lines.has(-t.id));
+    },
+
+    /** Sets one field, and makes the duck so. @param {Span | "byDB"} which @param {HTMLInputElement} field */
+    type(which, field) {
+      const d = this.like(),
+        text = field.value,
+        n = which === "byDB" ? Math.abs(typedDecibels(text)) : typed(text);
+      field.value = which === "byDB" ? String(this.depth()) : this.seconds(which);
+      if (Number.isNaN(n) || n < 0) app.page.tell(`“${text}” is not ${which === "byDB" ? "a number of dB" : "a number of seconds"}.`);
+      else if (d && app.session.track)
+        void this.make(app.session.track.id, { ...d, [which]: which === "byDB" ? n : Math.round(n * app.doc.props.sampleRate) });
+    },
+
+    /** Ducks the track that is shown, or the first active one that holds no dialogue. */
+    here() {
+      const t =
+        app.session.track ??
+        app.clips.tracks.find((o) => app.session.working.has(o.id) && o.role !== "dialogue" && o.role !== "picture") ??
+        app.clips.tracks.find((o) => o.role === "music");
+      if (t) void this.make(t.id);
+      else app.page.tell("Activate the track that is to go down under speech.");
+    },
+    /** @param {number} track @param {Ducking} [like] */
+    async make(track, like) {
+      await app.doc.settled();
+      this.busy = "Listening for speech…";
+      try {
+        const found = /** @type {DuckProposal} */ (await send("POST", `/reels/${app.doc.id}/duck`, { track, ...(like ? { like } : {}) }));
+        if (found.edit) await app.mend.edit(found.edit.do, /** @type {any} */ (found.edit.with));
+      } catch (err) {
+        app.page.tell(say(err));
+      } finally {
+        this.busy = "";
+      }
+    },
+    lift() {
+      if (app.session.track) void app.mend.edit("liftDuck", { track: app.session.track.id });
+    },
+
+    /** Reads how tracks are ducked, once a track is shown. */
+    async readUsual() {
+      if (this.usual || !app.session.track) return;
+      this.usual = /** @type {Ducking} */ (await get(`/reels/${app.doc.id}/duck`).catch(() => null));
+    },
+
+    /** Where somebody speaks is read for tracks that go down under it, when a change may have moved that. @param {Change | undefined} change none where the reel was read anew */
+    touch(change) {
+      if (change && !change.clips && !change.shifts && !change.tracks && !change.strikes) return;
+      clearTimeout(this.soon);
+      if ([...app.doc.tracks.values()].some((t) => t.duck)) this.soon = setTimeout(() => void this.read(), 600);
+    },
+    /** @type {ReturnType<typeof setTimeout> | undefined} */ soon: undefined,
+    async read() {
+      const found = /** @type {Speech | null} */ (await get(`/reels/${app.doc.id}/speech`).catch(() => null));
+      if (!found) return; // it is shown as it was
+      app.timeline.speech = found.speech ?? [];
+      app.timeline.redraw();
+    },
+  });
