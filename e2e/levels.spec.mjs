@@ -1,4 +1,4 @@
-import { api, choose, clipsOf, expect, load, pcm, saved, test, tone, zoomed } from "./kit.mjs";
+import { api, choose, clipsOf, expect, load, pcm, saved, test, tone, wasHeard, zoomed } from "./kit.mjs";
 
 const gainOf = async (reel, name) => (await clipsOf(reel, name))[0].gainDB;
 const peakOf = (samples) => samples.reduce((m, v) => Math.max(m, Math.abs(v)), 0);
@@ -227,4 +227,55 @@ test("at a seam the keys of gain act on its clips, without selecting one; a step
   await field.press("Shift+ArrowUp");
   await saved(page, 7);
   expect((await load(reel)).reel.tracks.find((t) => t.name === "Warden").gainDB).toBe(2.5);
+});
+
+test.describe("with ears", () => {
+  test.use({ bypassCSP: true });
+  test("dialogue is evened out by a list: one row is left out, one is heard, all is one step", async ({ bench: page, reel }) => {
+    await page.locator("#tracks").focus();
+    await page.keyboard.press("Shift+U");
+    const rows = page.locator("[data-even]");
+    const dialogue = (await load(reel)).reel.tracks.filter((t) => t.role === "dialogue").map((t) => t.id),
+      clips = (await load(reel)).reel.clips.filter((c) => dialogue.includes(c.track));
+    await expect(rows).toHaveCount(clips.length);
+    await page.getByLabel("To which loudness").selectOption("lufs");
+    await page.getByLabel("Loudness, LUFS").fill("-26");
+    await page.getByLabel("Loudness, LUFS").press("Enter");
+    await expect(rows.first()).toContainText("−26.0");
+    const boxes = rows.locator("input:checked");
+    await expect.poll(() => boxes.count()).toBeGreaterThan(8);
+    const all = await boxes.count();
+    await page.getByLabel("Change Grower 1").uncheck();
+    await expect(page.locator("#do-even .num")).toHaveText(String(all - 1));
+    await page.getByLabel("Listen to Warden 1 with this gain").click();
+    // It is heard with the gain that its row tells, before anything is done.
+    const [warden] = await clipsOf(reel, "Warden 1"),
+      text = await rows.filter({ hasText: "Warden 1" }).locator("td").nth(4).textContent(),
+      toDB = Number(text.replace("−", "-").replace(" dB", ""));
+    const dry = await api("POST", `/reels/${reel}/dry-run`, {
+      base: 1,
+      edit: { do: "gain", with: { clips: [warden.id], toDB } },
+      hear: true,
+    });
+    const would = await pcm(reel, warden.start + 6000, warden.start + 20000, `&trial=${dry.body.trial}`),
+      left = would.filter((_, i) => i % 2 === 0);
+    await expect.poll(() => wasHeard(page, left)).toBe(true);
+    await page.locator("#do-even").click();
+    await saved(page, 2);
+    const now = (await load(reel)).reel.clips;
+    expect(now.find((c) => c.name === "Grower 1").gainDB).toBe(0);
+    expect(now.filter((c) => c.gainDB !== 0).length).toBe(all - 1);
+    // What the list told is what is measured now: asked anew, nothing but the one left out is changed.
+    await page.locator("#tracks").focus();
+    await page.keyboard.press("Shift+U");
+    await page.getByLabel("To which loudness").selectOption("lufs");
+    await page.getByLabel("Loudness, LUFS").fill("-26");
+    await page.getByLabel("Loudness, LUFS").press("Enter");
+    await expect(page.locator("#do-even .num")).toHaveText("1");
+    await page.keyboard.press("Escape");
+    await page.locator("#tracks").focus();
+    await page.keyboard.press("Control+z");
+    await saved(page, 3);
+    expect((await load(reel)).reel.clips.every((c) => c.gainDB === 0)).toBe(true);
+  });
 });

@@ -18,6 +18,7 @@ type Point = Schemas["Point"];
 type Ducking = Schemas["Ducking"];
 type DuckProposal = Schemas["DuckProposal"];
 type Speech = Schemas["Speech"];
+type EvenRow = Schemas["EvenRow"];
 type Swatch = Schemas["Swatch"];
 type Offered = Schemas["Offered"];
 type Quiet = Schemas["Quiet"];

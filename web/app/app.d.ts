@@ -13,6 +13,7 @@ import type { steps } from "../history/history.js";
 import type { ledger } from "../ledger/ledger.js";
 import type { sweeping } from "../ledger/sweep.js";
 import type { ducking } from "../levels/duck.js";
+import type { evening } from "../levels/even.js";
 import type { levels } from "../levels/levels.js";
 import type { rides } from "../levels/rides.js";
 import type { Frames } from "../picture/frames.js";
@@ -72,6 +73,7 @@ export interface App {
   ledger: ReturnType<typeof ledger>;
   sweep: ReturnType<typeof sweeping>;
   duck: ReturnType<typeof ducking>;
+  even: ReturnType<typeof evening>;
   levels: ReturnType<typeof levels>;
   rides: ReturnType<typeof rides>;
   picture: ReturnType<typeof picture>;

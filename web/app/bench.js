@@ -27,6 +27,7 @@ import { steps } from "../history/history.js";
 import { ledger } from "../ledger/ledger.js";
 import { sweeping } from "../ledger/sweep.js";
 import { ducking } from "../levels/duck.js";
+import { evening } from "../levels/even.js";
 import { levels } from "../levels/levels.js";
 import { rides } from "../levels/rides.js";
 import { watchColours } from "../lib/colours.js";
@@ -69,6 +70,7 @@ const makers = {
   ledger,
   sweep: sweeping,
   duck: ducking,
+  even: evening,
   levels,
   rides,
   picture,

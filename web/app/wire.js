@@ -73,6 +73,7 @@ function wireDoc(app) {
     sweep({ name, progress }) {
       if (app.sweep.now?.name === name) app.sweep.now.progress = progress;
     },
+    even: (news) => app.even.tell(news),
     import: (job) => app.imports.take(job),
   });
   app.doc.looping = () => app.session.playing && app.session.looping && ["blend", "out", "in"].includes(app.session.hearing);

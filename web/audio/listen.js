@@ -95,6 +95,12 @@ export const listening = (app) =>
       else this.rolls = { ...this.rolls, [this.how]: { ...this.rolls[this.how], [end]: Math.round(n * 1000) / 1000 } };
     },
 
+    /** Plays a stretch as an edit would leave it. @param {number} from @param {number} to @param {string} trial */
+    playTrial(from, to, trial) {
+      app.session.hearing = "trial";
+      this.heardAs = trial;
+      app.player.play({ name: "trial", from, to, address: this.address(`&trial=${trial}`) });
+    },
     /** Plays the chosen seam with its surroundings. @param {string} how @param {string} [trial] as an edit would leave it */
     playSeam(how, trial = "") {
       const s = app.session.seam;

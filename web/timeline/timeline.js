@@ -110,8 +110,8 @@ export class Timeline extends Lanes {
     const grip = Math.min(near, (wide / 3) * this.perPixel);
     if (at - clip.start < grip) return { what: "edge", clip, track, end: "head" };
     if (clip.start + clip.length - at < grip) return { what: "edge", clip, track, end: "tail" };
-    if (pulled) return { what: "thread", track, clip: pulled.line.clip, thread: pulled.line };
     if (onGainTag(this, clip, top, row.height, x, y)) return { what: "gain", clip, track };
+    if (pulled) return { what: "thread", track, clip: pulled.line.clip, thread: pulled.line };
     const struck = this.hitStruck(clip, track, at, near);
     if (struck) return struck;
     if (row.height > 44 && y - top > row.height - ribbon) return { what: "ribbon", clip, track };

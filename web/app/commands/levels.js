@@ -41,6 +41,7 @@ export const levels = [
   { id: "spanDown", name: "Lower the span by 1 dB, with slopes", keys: ["alt+-"], run: (app) => app.rides.span(-1) },
   { id: "spanTrackUp", name: "Raise the span on the gain line of the track by 1 dB", keys: [], run: (app) => app.rides.span(1, true) },
   { id: "spanTrackDown", name: "Lower the span on the gain line of the track by 1 dB", keys: [], run: (app) => app.rides.span(-1, true) },
+  { id: "evenOut", name: "Even out: many clips to one loudness of speech", keys: ["shift+U"], run: (app) => app.even.open() },
   { id: "duck", name: "Duck the track under speech, or make its duck anew", keys: ["alt+a"], run: (app) => app.duck.here() },
   {
     id: "matchLoudness",
