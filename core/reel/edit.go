@@ -126,6 +126,7 @@ func init() {
 		"rideSpan":     func() Edit { return &RideSpan{} },
 		"layDuck":      func() Edit { return &LayDuck{} },
 		"liftDuck":     func() Edit { return &LiftDuck{} },
+		"endTracks":    func() Edit { return &EndTracks{} },
 		"layRide":      func() Edit { return &LayRide{} },
 		"addSwatch":    func() Edit { return &AddSwatch{} },
 		"setSwatch":    func() Edit { return &SetSwatch{} },

@@ -133,6 +133,11 @@ export const levels = (app) =>
       if (Number.isNaN(db)) this.unread(text);
       else app.clips.setTrackHere({ gainDB: db });
     },
+    /** Ends music and atmosphere at a place, with a fade. @param {{at?: number, where?: string}} where */
+    end(where) {
+      void app.mend.edit("endTracks", { ...where, length: 2 * app.doc.props.sampleRate });
+    },
+
     // ——— Loudness ———
 
     /** What is being listened to, in words. */

@@ -20,7 +20,13 @@ func rideEdit(rng *rand.Rand, r *reel.Reel) reel.Edit {
 	if rng.IntN(3) == 0 {
 		clip, track = 0, pick(rng, r.Tracks).ID
 	}
-	switch rng.IntN(8) {
+	switch rng.IntN(9) {
+	case 8:
+		e := &reel.EndTracks{At: place(), Length: rng.Int64N(300), Where: pick(rng, []string{"", "", reel.EndReel, reel.EndPicture})}
+		for range 1 + rng.IntN(2) {
+			e.Tracks = append(e.Tracks, pick(rng, r.Tracks).ID)
+		}
+		return e
 	case 0, 1, 2:
 		e := &reel.AddPoint{Clip: clip, Track: track, At: place(), Eased: rng.IntN(3) == 0}
 		if db := level(); rng.IntN(3) > 0 {

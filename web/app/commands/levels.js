@@ -41,6 +41,24 @@ export const levels = [
   { id: "spanDown", name: "Lower the span by 1 dB, with slopes", keys: ["alt+-"], run: (app) => app.rides.span(-1) },
   { id: "spanTrackUp", name: "Raise the span on the gain line of the track by 1 dB", keys: [], run: (app) => app.rides.span(1, true) },
   { id: "spanTrackDown", name: "Lower the span on the gain line of the track by 1 dB", keys: [], run: (app) => app.rides.span(-1, true) },
+  {
+    id: "endHere",
+    name: "End music and atmosphere at the playhead, with a fade of 2 s",
+    keys: ["alt+e"],
+    run: (app) => app.levels.end({ at: Math.round(app.timeline.playhead) }),
+  },
+  {
+    id: "endPicture",
+    name: "End music and atmosphere at the end of the picture",
+    keys: [],
+    run: (app) => app.levels.end({ where: "picture" }),
+  },
+  {
+    id: "endReel",
+    name: "Fade out music and atmosphere at the end of the reel",
+    keys: ["alt+shift+E"],
+    run: (app) => app.levels.end({ where: "reel" }),
+  },
   { id: "evenOut", name: "Even out: many clips to one loudness of speech", keys: ["shift+U"], run: (app) => app.even.open() },
   { id: "duck", name: "Duck the track under speech, or make its duck anew", keys: ["alt+a"], run: (app) => app.duck.here() },
   {
