@@ -1,3 +1,4 @@
+import { spawnSync } from "node:child_process";
 import { api, choose, clipsOf, expect, load, pcm, saved, test, tone, wasHeard, zoomed } from "./kit.mjs";
 
 const gainOf = async (reel, name) => (await clipsOf(reel, name))[0].gainDB;
@@ -278,4 +279,50 @@ test.describe("with ears", () => {
     await saved(page, 3);
     expect((await load(reel)).reel.clips.every((c) => c.gainDB === 0)).toBe(true);
   });
+});
+
+test("the loudness of the reel is what ffmpeg's meter says of it; a target is chosen and set, places outside it are gone to", async ({
+  bench: page,
+  reel,
+}) => {
+  await page.locator("#tracks").focus();
+  await page.keyboard.press("Alt+i");
+  const row = (name) => page.locator("[data-loud]").filter({ hasText: name }).locator("td").first();
+  await expect(row("Integrated")).toHaveText(/LUFS$/);
+  const value = async (name) => parseFloat((await row(name).textContent()).replace("−", "-"));
+  const end = Math.max(...(await load(reel)).reel.clips.map((c) => c.start + c.length)),
+    pieces = [];
+  for (let at = 0; at < end; at += 480000) pieces.push(Buffer.from((await pcm(reel, at, Math.min(at + 480000, end))).buffer));
+  const { stderr } = spawnSync(
+    "ffmpeg",
+    ["-hide_banner", "-nostats", "-f", "f32le", "-ar", "48000", "-ac", "2", "-i", "pipe:0", "-af", "ebur128=peak=true", "-f", "null", "-"],
+    { input: Buffer.concat(pieces), maxBuffer: 1 << 28 },
+  );
+  const text = stderr.toString(),
+    last = (re) => Number([...text.matchAll(re)].at(-1)[1]);
+  expect(Math.abs((await value("Integrated")) - last(/I:\s+(-?[\d.]+) LUFS/g))).toBeLessThanOrEqual(0.11);
+  expect(Math.abs((await value("True peak")) - last(/Peak:\s+(-?[\d.]+) dBFS/g))).toBeLessThanOrEqual(0.25);
+  expect(Math.abs((await value("Loudness range")) - last(/LRA:\s+([\d.]+) LU/g))).toBeLessThanOrEqual(0.35);
+  // Another target, one of its numbers, and a corridor the wrong way round.
+  await page.getByLabel("Target", { exact: true }).selectOption({ index: 3 });
+  await saved(page, 2);
+  await expect(page.locator("[data-loud]").first()).toContainText("−16.0 LUFS");
+  await page.getByLabel("Speech to, dBFS").fill("-40");
+  await page.getByLabel("Speech to, dBFS").press("Enter");
+  await expect(page.locator("#loud [role=alert]")).toContainText("the lower one first");
+  await expect(page.getByLabel("Speech to, dBFS")).toHaveValue("−6.0");
+  await page.getByLabel("Speech from, dBFS").fill("-9");
+  await page.getByLabel("Speech from, dBFS").press("Enter");
+  await saved(page, 3);
+  expect((await load(reel)).reel.props.target).toEqual({ lufs: -16, within: 1, truePeak: -1, low: -9, high: -6 });
+  const place = page.locator("[data-place]").filter({ hasText: "too low" }).first();
+  await expect(place).toBeVisible();
+  const at = (await place.locator("span").first().textContent()).trim();
+  await place.click();
+  await expect(page.locator("#loud")).not.toBeVisible();
+  await expect(page.locator("#timecode")).toHaveValue(new RegExp(`${at}$`));
+  await page.keyboard.press("Control+z");
+  await page.keyboard.press("Control+z");
+  await saved(page, 5);
+  expect((await load(reel)).reel.props.target).toBeUndefined();
 });

@@ -22,10 +22,10 @@ type table[T any] struct {
 var tracks = table[reel.Track]{
 	"tracks", []string{"id", "name", "role", "place", "gain_db", "pan", "mute", "solo", "locked", "stays", "colour", "height", "duck_json"},
 	func(t reel.Track) []any {
-		return []any{t.ID, t.Name, t.Role, t.Place, t.GainDB, t.Pan, t.Mute, t.Solo, t.Locked, t.Stays, t.Colour, t.Height, duckText{&t.Duck}}
+		return []any{t.ID, t.Name, t.Role, t.Place, t.GainDB, t.Pan, t.Mute, t.Solo, t.Locked, t.Stays, t.Colour, t.Height, jsonText[reel.Ducking]{&t.Duck}}
 	},
 	func(t *reel.Track) []any {
-		return []any{&t.ID, &t.Name, &t.Role, &t.Place, &t.GainDB, &t.Pan, &t.Mute, &t.Solo, &t.Locked, &t.Stays, &t.Colour, &t.Height, duckText{&t.Duck}}
+		return []any{&t.ID, &t.Name, &t.Role, &t.Place, &t.GainDB, &t.Pan, &t.Mute, &t.Solo, &t.Locked, &t.Stays, &t.Colour, &t.Height, jsonText[reel.Ducking]{&t.Duck}}
 	},
 }
 
@@ -216,8 +216,8 @@ func readVersion(ctx context.Context, q querier, id int64) (Version, error) {
 	v := Version{ID: id, Reel: &reel.Reel{}}
 	r, p := v.Reel, &v.Reel.Props
 	var limits []byte
-	err := q.QueryRowContext(ctx, "SELECT uid, name, sample_rate, fps_num, fps_den, fps_drop, start_frame, limits_json, next_id, revision FROM reels WHERE id = ?", id).
-		Scan(&v.UID, &p.Name, &p.SampleRate, &p.FrameRate.Num, &p.FrameRate.Den, &p.FrameRate.Drop, &p.StartFrame, &limits, &r.NextID, &v.Revision)
+	err := q.QueryRowContext(ctx, "SELECT uid, name, sample_rate, fps_num, fps_den, fps_drop, start_frame, limits_json, target_json, next_id, revision FROM reels WHERE id = ?", id).
+		Scan(&v.UID, &p.Name, &p.SampleRate, &p.FrameRate.Num, &p.FrameRate.Den, &p.FrameRate.Drop, &p.StartFrame, &limits, jsonText[reel.Target]{&p.Target}, &r.NextID, &v.Revision)
 	if err != nil {
 		return v, err
 	}
@@ -233,16 +233,17 @@ func readVersion(ctx context.Context, q querier, id int64) (Version, error) {
 	return v, err
 }
 
-// duckText is a way of ducking as the database holds it: JSON, or nothing for none.
-type duckText struct{ duck *reel.Ducking }
+// jsonText is a value as the database holds it: JSON, or nothing for its zero.
+type jsonText[T comparable] struct{ v *T }
 
 // Value implements driver.Valuer.
-func (d duckText) Value() (driver.Value, error) {
-	if *d.duck == (reel.Ducking{}) {
+func (t jsonText[T]) Value() (driver.Value, error) {
+	var none T
+	if *t.v == none {
 		return "", nil
 	}
-	return json.Marshal(d.duck)
+	return json.Marshal(t.v)
 }
 
 // Scan implements sql.Scanner.
-func (d duckText) Scan(v any) error { return scanJSON(v, d.duck) }
+func (t jsonText[T]) Scan(v any) error { return scanJSON(v, t.v) }

@@ -118,8 +118,8 @@ func create(ctx context.Context, q querier, r *reel.Reel) (int64, error) {
 	if err != nil {
 		return 0, err
 	}
-	res, err := q.ExecContext(ctx, "INSERT INTO reels (uid, name, sample_rate, fps_num, fps_den, fps_drop, start_frame, limits_json, next_id, revision, made_at, changed_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, 1, ?, ?)",
-		strings.ToLower(rand.Text()), p.Name, p.SampleRate, p.FrameRate.Num, p.FrameRate.Den, p.FrameRate.Drop, p.StartFrame, limits, r.NextID, now, now)
+	res, err := q.ExecContext(ctx, "INSERT INTO reels (uid, name, sample_rate, fps_num, fps_den, fps_drop, start_frame, limits_json, target_json, next_id, revision, made_at, changed_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, 1, ?, ?)",
+		strings.ToLower(rand.Text()), p.Name, p.SampleRate, p.FrameRate.Num, p.FrameRate.Den, p.FrameRate.Drop, p.StartFrame, limits, jsonText[reel.Target]{&p.Target}, r.NextID, now, now)
 	if err != nil {
 		return 0, err
 	}

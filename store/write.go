@@ -18,8 +18,8 @@ func writeChange(ctx context.Context, q querier, reelID int64, c reel.Change, be
 		if err != nil {
 			return err
 		}
-		if _, err := q.ExecContext(ctx, "UPDATE reels SET name = ?, sample_rate = ?, fps_num = ?, fps_den = ?, fps_drop = ?, start_frame = ?, limits_json = ? WHERE id = ?",
-			p.Name, p.SampleRate, p.FrameRate.Num, p.FrameRate.Den, p.FrameRate.Drop, p.StartFrame, limits, reelID); err != nil {
+		if _, err := q.ExecContext(ctx, "UPDATE reels SET name = ?, sample_rate = ?, fps_num = ?, fps_den = ?, fps_drop = ?, start_frame = ?, limits_json = ?, target_json = ? WHERE id = ?",
+			p.Name, p.SampleRate, p.FrameRate.Num, p.FrameRate.Den, p.FrameRate.Drop, p.StartFrame, limits, jsonText[reel.Target]{&p.Target}, reelID); err != nil {
 			return err
 		}
 	}

@@ -18,7 +18,6 @@ func ducked(t *testing.T) (r *reel.Reel, music reel.ID, open mix.Open, loud []bo
 	sounds := map[string]sound.Memory{
 		"warden": {recorded(t, "warden take 3")[:14*rate]}, "grower": {recorded(t, "grower take 2")[:12*rate]}, "music": {noise(60*rate, 0.3, 8)},
 	}
-	r = &reel.Reel{NextID: 1}
 	r, _ = cut(t, sounds, nil)
 	do := func(e reel.Edit) reel.ID {
 		done, err := e.Apply(r)

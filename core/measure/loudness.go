@@ -112,6 +112,21 @@ func (l *Loudness) Momentary() float64 { return l.loudest(4) }
 // ShortTerm is the loudest 3 s, in LUFS, of windows 10 ms apart.
 func (l *Loudness) ShortTerm() float64 { return l.loudest(30) }
 
+// Course is the loudness through all so far, in LUFS: of windows of so many tenths
+// of a second, a value each so many tenths, the first where the first window ends.
+// NoLoudness where there is less.
+func (l *Loudness) Course(tenths, every int) []float64 {
+	var out []float64
+	l.over(tenths, every*tenth, func(p float64) {
+		db := NoLoudness
+		if p > 0 {
+			db = max(lufs(p), NoLoudness)
+		}
+		out = append(out, db)
+	})
+	return out
+}
+
 func (l *Loudness) loudest(tenths int) float64 {
 	top := NoLoudness
 	l.over(tenths, 1, func(p float64) {

@@ -29,6 +29,7 @@ type Props struct {
 	FrameRate  timecode.Rate `json:"frameRate"`
 	StartFrame int64         `json:"startFrame"` // timecode of sample 0, in frames
 	Limits     Tolerances    `json:"limits,omitzero"`
+	Target     Target        `json:"target,omitzero"` // how loud it is to be
 }
 
 // Role says what a track is for.

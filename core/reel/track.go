@@ -257,6 +257,8 @@ type SetReel struct {
 	StartFrame *int64  `json:"startFrame,omitempty"`
 	// Limits by which its seams are judged.
 	Limits *Tolerances `json:"limits,omitempty"`
+	// Target is how loud it is to be.
+	Target *Target `json:"target,omitempty"`
 }
 
 // Names implements Edit.
@@ -287,6 +289,13 @@ func (e *SetReel) Apply(r *Reel) (*Done, error) {
 		}
 		out.Props.Limits = *e.Limits
 		o.Label = "set the limits of what is heard"
+	}
+	if e.Target != nil {
+		if err := e.Target.refusal(); err != nil {
+			return nil, err
+		}
+		out.Props.Target = *e.Target
+		o.Label = "set the target of loudness"
 	}
 	return r.finish(&out, o)
 }

@@ -14,6 +14,7 @@ import type { ledger } from "../ledger/ledger.js";
 import type { sweeping } from "../ledger/sweep.js";
 import type { ducking } from "../levels/duck.js";
 import type { evening } from "../levels/even.js";
+import type { loudness } from "../levels/loud.js";
 import type { levels } from "../levels/levels.js";
 import type { rides } from "../levels/rides.js";
 import type { Frames } from "../picture/frames.js";
@@ -74,6 +75,7 @@ export interface App {
   sweep: ReturnType<typeof sweeping>;
   duck: ReturnType<typeof ducking>;
   even: ReturnType<typeof evening>;
+  loud: ReturnType<typeof loudness>;
   levels: ReturnType<typeof levels>;
   rides: ReturnType<typeof rides>;
   picture: ReturnType<typeof picture>;

@@ -28,6 +28,7 @@ import { ledger } from "../ledger/ledger.js";
 import { sweeping } from "../ledger/sweep.js";
 import { ducking } from "../levels/duck.js";
 import { evening } from "../levels/even.js";
+import { loudness } from "../levels/loud.js";
 import { levels } from "../levels/levels.js";
 import { rides } from "../levels/rides.js";
 import { watchColours } from "../lib/colours.js";
@@ -71,6 +72,7 @@ const makers = {
   sweep: sweeping,
   duck: ducking,
   even: evening,
+  loud: loudness,
   levels,
   rides,
   picture,

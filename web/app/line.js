@@ -9,6 +9,7 @@ export function listen(doc) {
   stream.addEventListener("seams", (e) => doc.patchSeams(JSON.parse(e.data)));
   stream.addEventListener("measured", (e) => doc.takeMeasured(JSON.parse(e.data)));
   stream.addEventListener("accepted", (e) => doc.takeAccepted(JSON.parse(e.data)));
+  stream.addEventListener("loud", (e) => doc.dispatchEvent(new CustomEvent("loud", { detail: JSON.parse(e.data) })));
   stream.addEventListener("even", (e) => doc.dispatchEvent(new CustomEvent("even", { detail: JSON.parse(e.data) })));
   stream.addEventListener("sweep", (e) => doc.dispatchEvent(new CustomEvent("sweep", { detail: JSON.parse(e.data) })));
   stream.addEventListener("quiet", (e) => doc.dispatchEvent(new CustomEvent("quiet", { detail: JSON.parse(e.data) })));

@@ -73,6 +73,7 @@ function wireDoc(app) {
     sweep({ name, progress }) {
       if (app.sweep.now?.name === name) app.sweep.now.progress = progress;
     },
+    loud: (news) => app.loud.tell(news),
     even: (news) => app.even.tell(news),
     import: (job) => app.imports.take(job),
   });

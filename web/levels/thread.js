@@ -13,11 +13,16 @@ import { tab } from "../timeline/sheet.js";
 /** The gain of a line at a place of its own time, in dB. @param {Point[]} points by time @param {number} at */
 export function levelAt(points, at) {
   if (!points.length) return 0;
-  let i = points.findIndex((p) => p.at > at);
+  let i = 0;
+  for (let high = points.length; i < high;) {
+    const mid = (i + high) >> 1;
+    if (points[mid].at > at) high = mid;
+    else i = mid + 1;
+  }
   if (i === 0) return points[0].db;
-  if (i < 0) return points[points.length - 1].db;
-  const a = points[--i],
-    b = points[i + 1];
+  if (i === points.length) return points[i - 1].db;
+  const a = points[i - 1],
+    b = points[i];
   let t = (at - a.at) / (b.at - a.at);
   if (a.eased) t = (1 - Math.cos(Math.PI * t)) / 2;
   if (a.db > silent && b.db > silent) return a.db + (b.db - a.db) * t;

@@ -22,6 +22,8 @@ export class Strip {
     this.hop = 1;
     /** @type {number[][]} */
     this.holes = [];
+    /** @type {{course: number[], revision: number, target: Target, places: {from: number, to: number}[]} | null} */
+    this.loud = null;
     this.dirty = true;
     timeline.addEventListener("view", () => this.redraw());
     timeline.addEventListener("layout", () => this.redraw());
@@ -40,6 +42,12 @@ export class Strip {
     this.levels = c.levels;
     this.hop = c.hop;
     this.holes = c.holes;
+    this.redraw();
+  }
+
+  /** Loudness through the reel, drawn over the room until the reel is another. @param {Loudness} l */
+  takeLoudness(l) {
+    this.loud = { course: l.course, revision: l.revision, target: l.target, places: l.places ?? [] };
     this.redraw();
   }
 
@@ -105,6 +113,32 @@ export class Strip {
     piece(last);
     this.drawJumps(g, w);
     this.drawHoles(g, w, h);
+    this.drawLoudness(g, w, h);
+  }
+
+  /** The loudness of 3 s about each place, on a band about the target; places outside it are marked at the foot. @param {CanvasRenderingContext2D} g @param {number} w @param {number} h */
+  drawLoudness(g, w, h) {
+    const t = this.timeline,
+      l = this.loud;
+    if (!l || l.revision !== t.doc.revision) return;
+    const rate = t.doc.props.sampleRate,
+      y = (/** @type {number} */ v) => h / 2 - ((v - l.target.lufs) * h) / 30;
+    g.fillStyle = colour.woad;
+    g.globalAlpha = 0.18;
+    g.fillRect(0, y(l.target.lufs + 1), w, y(l.target.lufs - 1) - y(l.target.lufs + 1));
+    g.globalAlpha = 1;
+    g.strokeStyle = colour.woad;
+    g.lineWidth = 1.25;
+    g.beginPath();
+    l.course.forEach((v, k) => {
+      const x = t.x((1.5 + k / 2) * rate);
+      if (x < -50 || x > w + 50) return;
+      if (v <= -69) g.moveTo(x, h);
+      else g.lineTo(x, Math.min(Math.max(y(v), 1), h - 1));
+    });
+    g.stroke();
+    g.fillStyle = colour.madder;
+    for (const p of l.places) g.fillRect(t.x(p.from), h - 3, Math.max(t.x(p.to) - t.x(p.from), 2), 3);
   }
 
   /** Where the room jumps the ledger says so: the mark of its verdict. @param {CanvasRenderingContext2D} g @param {number} w */

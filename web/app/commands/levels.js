@@ -59,6 +59,7 @@ export const levels = [
     keys: ["alt+shift+E"],
     run: (app) => app.levels.end({ where: "reel" }),
   },
+  { id: "loudness", name: "Loudness of the span or of the reel, against its target", keys: ["alt+i"], run: (app) => app.loud.open() },
   { id: "evenOut", name: "Even out: many clips to one loudness of speech", keys: ["shift+U"], run: (app) => app.even.open() },
   { id: "duck", name: "Duck the track under speech, or make its duck anew", keys: ["alt+a"], run: (app) => app.duck.here() },
   {
