@@ -29,7 +29,7 @@ func main() {
 		name string
 		run  func()
 	}{
-		{"render", func() { render(ctx, dir, *runs, *minutes); memory(ctx) }},
+		{"render", func() { render(ctx, dir, *runs, *minutes); ridden(ctx, *runs, *minutes); memory(ctx) }},
 		{"import", func() { importing(ctx, dir, *runs, *hour) }},
 		{"seams", func() { seams(ctx, dir) }},
 		{"tone", func() { tone(ctx, dir, *runs) }},

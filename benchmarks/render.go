@@ -158,6 +158,40 @@ func render(ctx context.Context, dir string, runs, minutes int) {
 	fmt.Printf("%-52s %9.0f times real time\n", "  which is", float64(minutes)*60/alone.Seconds())
 }
 
+// ridden compares rendering with a ride on every clip and a second line on every
+// track with rendering without them.
+func ridden(ctx context.Context, runs, minutes int) {
+	v := make([]float32, sourceSecs*rate)
+	for i := range v {
+		v[i] = float32(0.1 * math.Sin(float64(i)/30))
+	}
+	open := func(reel.Source) (sound.Reader, error) { return sound.Memory{v}, nil }
+	var sources []reel.Source
+	for t := range tracks {
+		sources = append(sources, reel.Source{Recording: fmt.Sprint("m", t), Name: fmt.Sprint(t), Right: -1, Length: int64(len(v)), StartTC: -1})
+	}
+	length := int64(minutes) * 60 * rate
+	plain := chain(sources, length, blends/tracks+1)
+	with := *plain
+	add := func(p reel.Point) {
+		p.ID = with.NextID
+		with.NextID++
+		with.Points = append(with.Points, p)
+	}
+	for _, c := range plain.Clips {
+		for k := range int64(6) {
+			add(reel.Point{Clip: c.ID, At: c.Offset + k*c.Length/6, DB: float64(k%3) - 4, Eased: k%4 == 3})
+		}
+	}
+	for _, t := range plain.Tracks {
+		for at := int64(0); at < length; at += 2 * rate {
+			add(reel.Point{Track: t.ID, At: at, DB: -float64(at / rate % 5), Duck: reel.DuckMade})
+		}
+	}
+	check(with.Check())
+	pair(fmt.Sprintf("render %d min with rides, reference without", minutes), runs, func() { renderAll(ctx, &with, open, length) }, func() { renderAll(ctx, plain, open, length) })
+}
+
 func renderAll(ctx context.Context, r *reel.Reel, open mix.Open, length int64) {
 	m, err := mix.New(r, open, mix.Options{})
 	check(err)

@@ -124,7 +124,7 @@ func (r Ride) Flat(from, to int64) (factor float64, ok bool) {
 // Fill writes the factors of samples from, from+1 … into dst. Each depends on its
 // place alone, so that a line filled in pieces is bit for bit the line filled at
 // once. A straight slope in dB is a geometric row: it is walked by its ratio, anew
-// from each multiple of stride after its beginning.
+// from each multiple of rideStride after its beginning.
 func (r Ride) Fill(dst []float32, from int64) {
 	for k := 0; k < len(dst); {
 		at := from + int64(k)
@@ -147,24 +147,86 @@ func (r Ride) Fill(dst []float32, from int64) {
 }
 
 func (s slope) fill(dst []float32, at int64) {
-	if s.a.Eased || s.silent() {
+	long := s.b.At - s.a.At
+	switch {
+	case s.silent() || s.a.Eased && long < shortSlope:
 		for j := range dst {
 			dst[j] = float32(s.factor(at + int64(j)))
 		}
-		return
+	case s.a.Eased:
+		s.fillEased(dst, at)
+	default:
+		s.fillStraight(dst, at)
 	}
-	ratio := math.Pow(10, (s.b.DB-s.a.DB)/float64(s.b.At-s.a.At)/20)
+}
+
+// fillStraight walks a straight slope, four rows side by side, each by the fourth
+// power of the ratio, as one would wait for its own last factor.
+func (s slope) fillStraight(dst []float32, at int64) {
+	step := neper * (s.b.DB - s.a.DB) / float64(s.b.At-s.a.At)
+	r := math.Exp(step)
+	r2 := r * r
+	r4 := r2 * r2
+	walk(dst, at-s.a.At, func(row *[rideStride]float32, n int64) {
+		g0 := math.Exp(neper*s.a.DB + step*float64(n))
+		g1, g2, g3 := g0*r, g0*r2, g0*(r2*r)
+		for k := 0; k < rideStride; k += 4 {
+			row[k], row[k+1], row[k+2], row[k+3] = float32(g0), float32(g1), float32(g2), float32(g3)
+			g0, g1, g2, g3 = g0*r4, g1*r4, g2*r4, g3*r4
+		}
+	})
+}
+
+// neper is a decibel of amplitude in nepers.
+const neper = math.Ln10 / 20
+
+// shortSlope is how long an eased slope is at least, in samples, that is walked
+// rather than reckoned one by one.
+const shortSlope = 512
+
+// fillEased walks an eased slope: from each sixteenth sample on its level in nepers
+// is taken as the cubic that touches it there, whose powers are three ratios that
+// multiply each other. What that leaves out is (D/2)·(πn/L)⁴/24 of the factor after n
+// samples, D being the slope's height in nepers and L its length: −100 dB of it for
+// 60 dB in 512 samples, far less for what is usual.
+func (s slope) fillEased(dst []float32, at int64) {
+	w := math.Pi / float64(s.b.At-s.a.At)
+	half := neper * (s.b.DB - s.a.DB) / 2
+	walk(dst, at-s.a.At, func(row *[rideStride]float32, n int64) {
+		for k := 0; k < rideStride; k += easedStride {
+			sin, cos := math.Sincos(w * float64(n+int64(k)))
+			d1, d2, d3 := half*w*sin, half*w*w*cos, -half*w*w*w*sin
+			g, r, q, c := math.Exp(neper*s.a.DB+half*(1-cos)), math.Exp(d1+d2/2+d3/6), math.Exp(d2+d3), math.Exp(d3)
+			for i := range easedStride {
+				row[k+i] = float32(g)
+				g *= r
+				r *= q
+				q *= c
+			}
+		}
+	})
+}
+
+const easedStride = 16
+
+// rideStride is how long a row is that a slope is walked in.
+const rideStride = 64
+
+// walk writes factors from place n of a slope on, row by row: each begins at a
+// multiple of rideStride and is made whole, whatever is needed of it, so that it is the
+// same however the slope is cut up.
+func walk(dst []float32, n int64, fill func(row *[rideStride]float32, n int64)) {
+	var row [rideStride]float32
 	for j := 0; j < len(dst); {
-		in := at + int64(j) - s.a.At
-		g := FromDB(s.db(at + int64(j) - in%stride))
-		for range in % stride {
-			g *= ratio
+		skip := n % rideStride
+		if skip == 0 && len(dst)-j >= rideStride {
+			fill((*[rideStride]float32)(dst[j:j+rideStride]), n)
+			j, n = j+rideStride, n+rideStride
+			continue
 		}
-		for n := stride - in%stride; n > 0 && j < len(dst); n-- {
-			dst[j] = float32(g)
-			g *= ratio
-			j++
-		}
+		fill(&row, n-skip)
+		k := copy(dst[j:], row[skip:])
+		j, n = j+k, n+int64(k)
 	}
 }
 
@@ -188,6 +250,7 @@ func (r Ride) Apply(v []float32, from int64) {
 		}
 		g := line[:len(part)]
 		r.Fill(g, at)
+		part = part[:len(g)]
 		for i, k := range g {
 			part[i] *= k
 		}
