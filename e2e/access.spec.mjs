@@ -103,6 +103,24 @@ const views = {
     await expect(page.locator("#bed [role=status]")).toContainText("struck");
     await look();
   },
+  "points of a ride, a duck, evening out, loudness": async (page, look) => {
+    await choose(page, "Warden 1 → Warden 2");
+    await page.locator("#tracks").press("9");
+    await expect(page.locator("#points")).toBeVisible();
+    await look();
+    await page.keyboard.press("Escape");
+    await page.locator("#tracks").getByText("Music", { exact: true }).first().click();
+    await page.locator("#duck button").first().click();
+    await expect(page.getByRole("button", { name: "Duck anew" })).toBeVisible();
+    await look();
+    await page.locator("#tracks").press("Shift+U");
+    await expect(page.locator("[data-even]").first()).toBeVisible();
+    await look();
+    await page.keyboard.press("Escape");
+    await page.locator("#tracks").press("Alt+i");
+    await expect(page.locator("[data-loud]").first()).toBeVisible();
+    await look();
+  },
   "picture, a split edit, an edit list": async (page, look) => {
     await page.goto(`${url()}/reels/3`);
     await choose(page, "Warden 1 → Grower 1");

@@ -326,3 +326,33 @@ test("the loudness of the reel is what ffmpeg's meter says of it; a target is ch
   await saved(page, 5);
   expect((await load(reel)).reel.props.target).toBeUndefined();
 });
+
+test("the meters tell the highest peak of what was played; over full scale stays until it is clicked", async ({ bench: page, reel }) => {
+  await choose(page, "Warden 1 → Warden 2");
+  const at = (await clipsOf(reel, "Warden 2"))[0].start,
+    meter = page.locator("#meter");
+  const told = async () => (await meter.getAttribute("aria-label")).match(/Highest peak (.*?) dBFS/)?.[1].replace("−", "-");
+  const highest = async () => 20 * Math.log10(peakOf(await pcm(reel, at - 48000, at + 48000)));
+  const play = async () => {
+    await page.locator("#tracks").press("Enter");
+    await expect(page.getByRole("button", { name: "Stop" })).toBeVisible();
+    await expect(page.getByRole("button", { name: "Play", exact: true })).toBeVisible();
+  };
+  await play();
+  const quiet = await highest();
+  await expect.poll(async () => Math.abs(Number(await told()) - quiet)).toBeLessThan(0.11);
+  await expect(meter).not.toHaveAttribute("aria-label", /Over/);
+  // Far too loud: the mark stays when it is quiet again, and goes with a click.
+  await page.locator("#tracks").press("2");
+  for (let r = 2; r <= 11; r++) {
+    await page.keyboard.press("Control+Shift+ArrowUp");
+    await saved(page, r);
+  }
+  await play();
+  await expect(meter).toHaveAttribute("aria-label", /Over full scale/);
+  const loud = await highest();
+  expect(loud).toBeGreaterThan(0);
+  await expect.poll(async () => Math.abs(Number(await told()) - loud)).toBeLessThan(0.11);
+  await meter.click();
+  await expect(meter).toHaveAttribute("aria-label", /^Highest peak silent/);
+});

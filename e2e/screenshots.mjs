@@ -119,12 +119,12 @@ await shot("sweep", "/reels/1", async (page) => {
   await page.locator("#tracks").press("Shift+B");
   await page.locator("[data-sweep]").first().waitFor();
 });
-await shot("better", "/reels/1", async (page) => {
-  await measured(page);
-  await seam("Grower 4 → Grower 5")(page);
-  await page.locator("#tracks").press("q");
-  await page.locator("#better").press("ArrowDown");
-  await page.waitForTimeout(500);
+await shot("levels", "/reels/1", async (page) => {
+  await page.locator("#tracks").getByText("Music", { exact: true }).first().click();
+  await page.locator("#duck button").first().click();
+  await page.getByRole("button", { name: "Duck anew" }).waitFor();
+  await page.locator("#tracks").press("Alt+i");
+  await page.locator("[data-loud]").first().waitFor();
 });
 await shot("spectrum", "/reels/1", async (page) => {
   await measured(page);
@@ -144,16 +144,6 @@ await shot(
 );
 await shot("glossary", "/glossary", (page) => page.locator("svg.drawn").first().waitFor());
 await shot("keys-page", "/keys?q=trim", (page) => page.locator("[data-command]").first().waitFor());
-await shot(
-  "keys",
-  "/reels/1",
-  async (page) => {
-    await page.locator(".seamrow").first().waitFor();
-    await page.locator("#tracks").press("?");
-  },
-  true,
-);
-/** Strikes the creak of the demo and covers it. */
 await shot("struck", "/reels/1", async (page) => {
   await measured(page);
   await seam("Warden 1 → Warden 2")(page);

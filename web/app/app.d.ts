@@ -2,6 +2,7 @@
 
 import type { Session } from "./session.js";
 import type { listening } from "../audio/listen.js";
+import type { Meter } from "../audio/meter.js";
 import type { Player } from "../audio/player.js";
 import type { CloseView } from "../closeup/closeup.js";
 import type { measures } from "../closeup/measures.js";
@@ -55,6 +56,7 @@ export interface App {
   splitLine: SplitLine;
   sourceView: SourceView;
   player: Player;
+  meter: Meter;
   uploads: Uploads;
   page: ReturnType<typeof page>;
   act: ReturnType<typeof acting>;

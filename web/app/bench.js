@@ -16,6 +16,7 @@ import { createSession } from "./session.js";
 import { viewing } from "./view.js";
 import { wire } from "./wire.js";
 import { listening } from "../audio/listen.js";
+import { Meter } from "../audio/meter.js";
 import { Player } from "../audio/player.js";
 import { CloseView } from "../closeup/closeup.js";
 import { measures } from "../closeup/measures.js";
@@ -28,7 +29,7 @@ import { ledger } from "../ledger/ledger.js";
 import { sweeping } from "../ledger/sweep.js";
 import { ducking } from "../levels/duck.js";
 import { evening } from "../levels/even.js";
-import { loudness } from "../levels/loud.js";
+import { loudness, usualTarget } from "../levels/loud.js";
 import { levels } from "../levels/levels.js";
 import { rides } from "../levels/rides.js";
 import { watchColours } from "../lib/colours.js";
@@ -117,11 +118,13 @@ function furnish(app) {
   app.sourceView.frames = app.frames;
   app.player = new Player(app.doc.props.sampleRate);
   app.player.readyAtFirstGesture();
+  app.meter = new Meter(el("meter"), () => app.doc.props.target ?? usualTarget);
   app.uploads = new Uploads(app.doc.id, (_, detail) => app.page.tell(detail));
   app.timeline.keyOf = (id) => app.keys.keyOf(id);
   watchColours(() => {
     app.strip.redraw();
     app.picture.drawn = {};
+    app.meter.redraw();
     redraw();
   });
 }

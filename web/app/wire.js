@@ -132,13 +132,13 @@ function wirePlayer(app) {
       app.lead.dropLeadTrial();
       app.session.hearing = "";
       app.listen.heardAs = "";
-      el("meter-left").style.height = el("meter-right").style.height = "0";
+      app.meter.rest();
       if (how === "ended" && app.player.route?.name !== "reel") app.listen.rest();
       if (how === "ended") app.ledger.walkOn();
       else app.ledger.walking = null;
     },
     trouble: (err) => app.page.tell(say(err)),
-    meter: (peaks) => app.listen.meter(peaks),
+    meter: (m) => app.meter.heed(m),
   });
 }
 

@@ -183,16 +183,6 @@ export const listening = (app) =>
       }
       app.close.movePlayhead(at);
     },
-    /** @param {number[]} peaks */
-    meter(peaks) {
-      ["left", "right"].forEach((side, i) => {
-        const db = 20 * Math.log10(Math.max(peaks[i], 1e-6)),
-          bar = el(`meter-${side}`);
-        bar.style.height = `${Math.min(Math.max((db + 60) / 60, 0), 1) * 100}%`;
-        bar.classList.toggle("hot", db > -0.1);
-      });
-    },
-
     /** How long the span is. */
     get spanText() {
       const s = app.session.span;

@@ -26,7 +26,7 @@ const turn = 240;
  * @property {string} [name] what is being heard, for those who ask
  */
 
-/** Events: "state" when it starts and stops, "meter" (detail: two peaks). */
+/** Events: "state" when it starts and stops, "meter" (detail: peaks and powers of both sides). */
 export class Player extends EventTarget {
   /** @param {number} sampleRate */
   constructor(sampleRate) {
@@ -195,13 +195,13 @@ export class Player extends EventTarget {
     })();
   }
 
-  /** @param {{kind: string, session: number, at: number, time: number, peak: number[]}} m */
+  /** @param {{kind: string, session: number, at: number, time: number, peak: number[], power: number[], seconds: number}} m */
   heed(m) {
     if (m.session !== this.session) return;
     if (m.kind === "at") {
       if (m.at > 0 && this.heard.at === 0) this.latency = performance.now() - this.startedAt;
       this.heard = { at: m.at, time: m.time };
-      this.dispatchEvent(new CustomEvent("meter", { detail: m.peak }));
+      this.dispatchEvent(new CustomEvent("meter", { detail: m }));
     } else if (m.kind === "ended") {
       this.playing = false;
       this.session++;

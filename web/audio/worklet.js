@@ -24,7 +24,14 @@ class SeamPlayer extends AudioWorkletProcessor {
     this.stopping = 0;
     this.rise = 0; // up to ramp: how far the sound has come up
     this.quanta = 0;
+    this.forget();
+  }
+
+  // forget begins what the meters are told of anew.
+  forget() {
     this.peak = [0, 0];
+    this.square = [0, 0];
+    this.count = 0;
   }
 
   heed(m) {
@@ -82,6 +89,9 @@ class SeamPlayer extends AudioWorkletProcessor {
       r[i] = this.right[k] * g;
       this.peak[0] = Math.max(this.peak[0], Math.abs(l[i]));
       this.peak[1] = Math.max(this.peak[1], Math.abs(r[i]));
+      this.square[0] += l[i] * l[i];
+      this.square[1] += r[i] * r[i];
+      this.count++;
     }
     if (this.stopping && i === 0) {
       this.finish();
@@ -103,9 +113,11 @@ class SeamPlayer extends AudioWorkletProcessor {
       at: this.at,
       time: currentTime + 128 / sampleRate,
       peak: this.peak,
+      power: this.square.map((v) => v / Math.max(this.count, 1)),
+      seconds: this.count / sampleRate,
       starved,
     });
-    this.peak = [0, 0];
+    this.forget();
   }
 
   finish() {

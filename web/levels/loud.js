@@ -6,6 +6,9 @@ import { get, say } from "../app/api.js";
 import { shortAt, typed } from "../lib/timecode.js";
 import { count } from "../lib/words.js";
 
+/** The target of a reel that says none: EBU R 128, with the usual corridor for speech. @type {Target} */
+export const usualTarget = { lufs: -23, within: 0.5, truePeak: -1, low: -12, high: -6 };
+
 /** @param {number} v @param {number} [digits] */
 const num = (v, digits = 1) => v.toFixed(digits).replace("-", "−");
 
@@ -108,7 +111,7 @@ export const loudness = (app) =>
     },
     /** @param {string} i */
     async setTarget(i) {
-      const t = this.targets[Number(i)]?.[1] ?? { lufs: -23, within: 0.5, truePeak: -1, low: -12, high: -6 };
+      const t = this.targets[Number(i)]?.[1] ?? usualTarget;
       if (await app.mend.edit("setReel", { target: t })) void this.read();
     },
     /** One number of the target. @param {"lufs" | "within" | "truePeak" | "low" | "high"} which @param {HTMLInputElement} field */
