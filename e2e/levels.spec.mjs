@@ -356,3 +356,36 @@ test("the meters tell the highest peak of what was played; over full scale stays
   await meter.click();
   await expect(meter).toHaveAttribute("aria-label", /^Highest peak silent/);
 });
+
+test("the strip shows the loudness through the reel; a key goes from place to place outside the target, an edit measures it anew", async ({
+  bench: page,
+  reel,
+}) => {
+  await page.locator("#strip-head").click();
+  await expect(page.locator("#strip-head")).toHaveText("Loudness");
+  const measured = async () => (await api("GET", `/reels/${reel}/loudness`)).body;
+  const first = await measured(),
+    text = (n) => `${n} ${n === 1 ? "place" : "places"}`;
+  await expect(page.locator("#holes")).toHaveText(text(first.places.length));
+  const places = first.places.map((p) => p.from).sort((a, b) => a - b);
+  await page.locator("#tracks").focus();
+  await page.keyboard.press("Home");
+  for (const from of places) {
+    await page.keyboard.press("Alt+n");
+    // The demo starts at one o'clock, at 25 frames a second.
+    const n = Math.floor(from / 1920),
+      two = (v) => String(v).padStart(2, "0");
+    await expect(page.locator("#timecode")).toHaveValue(`01:${two(Math.floor(n / 1500))}:${two(Math.floor(n / 25) % 60)}:${two(n % 25)}`);
+    await expect(page.locator(".foot")).toContainText("speech peaks at");
+  }
+  // Dialogue that is made far too low is told, once it is measured anew.
+  const speech = (await load(reel)).reel.tracks.filter((t) => t.role === "dialogue").map((t) => t.id),
+    clips = (await load(reel)).reel.clips.filter((c) => speech.includes(c.track)).map((c) => c.id);
+  await api("POST", `/reels/${reel}/edits`, { base: 1, edit: { do: "gain", with: { clips, byDB: -20 } } });
+  const second = await measured();
+  expect(second.places.length).toBeGreaterThan(first.places.length);
+  await expect(page.locator("#holes")).toHaveText(text(second.places.length));
+  await page.locator("#tracks").focus();
+  await page.keyboard.press("Alt+Shift+I");
+  await expect(page.locator("#strip-head")).toHaveText("Room");
+});

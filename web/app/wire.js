@@ -38,6 +38,7 @@ function wireDoc(app) {
       app.ledger.touch(c?.change);
       app.page.takeDoc();
       app.duck.touch(c?.change);
+      app.loud.touch();
       app.player.refresh();
       if (!c?.change || c.change.sources || c.change.clips || c.change.shifts) void app.sources.readSources();
       if (!c?.change || c.change.sources || c.change.clips) void app.lists.readMissing();

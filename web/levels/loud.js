@@ -69,6 +69,53 @@ export const loudness = (app) =>
         if (this.now === w && turn === w.turn) w.busy = false;
       }
     },
+    // ——— The line beside the tracks ———
+
+    /** Whether the strip shows the loudness rather than the room. */
+    line: false,
+    /** How many places are outside the target; −1 while it is measured. */
+    outside: 0,
+    /** @type {ReturnType<typeof setTimeout> | undefined} */ soon: undefined,
+    /** @type {AbortController | undefined} */ reading: undefined,
+    lineText() {
+      return this.outside < 0 ? "…" : count(this.outside, "place");
+    },
+    toggleLine() {
+      this.line = !this.line;
+      app.strip.showLoudness(this.line);
+      if (this.line) void this.readLine();
+      app.page.hint = this.line ? "Loudness of 3 s through the reel, about its target" : "The room through the reel";
+    },
+    /** After a change the line is measured anew, once no other follows at once. */
+    touch() {
+      clearTimeout(this.soon);
+      if (!this.line) return;
+      this.outside = -1;
+      this.soon = setTimeout(() => void this.readLine(), 1500);
+    },
+    async readLine() {
+      this.reading?.abort();
+      const mine = (this.reading = new AbortController());
+      this.outside = -1;
+      const found = /** @type {Loudness | null} */ (await get(`/reels/${app.doc.id}/loudness`, mine.signal).catch(() => null));
+      if (mine !== this.reading) return;
+      this.outside = found?.places?.length ?? 0;
+      if (found) app.strip.takeLoudness(found);
+    },
+    /** To the next or previous place outside the target, and round again. @param {1 | -1} by */
+    stepPlace(by) {
+      const list = [...(app.strip.loud?.places ?? [])].sort((a, b) => a.from - b.from),
+        at = Math.round(app.timeline.playhead);
+      const next = by > 0 ? (list.find((p) => p.from > at) ?? list[0]) : (list.findLast((p) => p.from < at) ?? list[list.length - 1]);
+      if (!next) {
+        app.page.tell("No place outside the target.");
+        return;
+      }
+      app.listen.seek(next.from);
+      app.timeline.show(next.from - app.doc.props.sampleRate, next.to + app.doc.props.sampleRate);
+      app.page.hint = `${next.words}, at ${shortAt(next.from, app.doc.props)}`;
+    },
+
     /** What is told, each with what it is held against. @param {Loudness} l */
     rowsOf(l) {
       const t = l.target,

@@ -22,8 +22,10 @@ export class Strip {
     this.hop = 1;
     /** @type {number[][]} */
     this.holes = [];
-    /** @type {{course: number[], revision: number, target: Target, places: {from: number, to: number}[]} | null} */
+    /** @type {{course: number[], revision: number, target: Target, places: {from: number, to: number, words: string}[]} | null} */
     this.loud = null;
+    /** Whether it is the loudness that is shown, not the room. */
+    this.showsLoudness = false;
     this.dirty = true;
     timeline.addEventListener("view", () => this.redraw());
     timeline.addEventListener("layout", () => this.redraw());
@@ -45,7 +47,13 @@ export class Strip {
     this.redraw();
   }
 
-  /** Loudness through the reel, drawn over the room until the reel is another. @param {Loudness} l */
+  /** @param {boolean} on */
+  showLoudness(on) {
+    this.showsLoudness = on;
+    this.redraw();
+  }
+
+  /** Loudness through the reel. @param {Loudness} l */
   takeLoudness(l) {
     this.loud = { course: l.course, revision: l.revision, target: l.target, places: l.places ?? [] };
     this.redraw();
@@ -67,7 +75,22 @@ export class Strip {
     const at = this.at(e),
       p = this.timeline.doc.props,
       hole = this.holeAt(at),
+      loud = this.loud?.course[Math.round((at / p.sampleRate - 1.5) * 2)],
       v = this.levels[Math.round(at / this.hop)];
+    if (this.showsLoudness) {
+      const place = this.loud?.places.find((o) => at >= o.from && at <= o.to);
+      this.timeline.hint(
+        [
+          loud === undefined
+            ? "The loudness through the reel"
+            : `Loudness at ${shortAt(at, p)}: ${loud <= -69 ? "silence" : `${loud.toFixed(1).replace("-", "−")} LUFS`}`,
+          place?.words,
+        ]
+          .filter(Boolean)
+          .join(" · "),
+      );
+      return;
+    }
     this.timeline.hint(
       hole
         ? `Hole: digital silence for ${span(hole[1] - hole[0], p)} from ${shortAt(hole[0], p)} on`
@@ -87,6 +110,7 @@ export class Strip {
       g = fit(this.canvas, w, h);
     g.fillStyle = colour.paper;
     g.fillRect(0, 0, w, h);
+    if (this.showsLoudness) return this.drawLoudness(g, w, h);
     const y = (/** @type {number} */ v) => 2 + (h - 4) * Math.min(Math.max((top - v) / (top - low), 0), 1);
     const first = Math.max(Math.floor(t.from / this.hop) - 1, 0),
       last = Math.min(Math.ceil((t.from + w * t.perPixel) / this.hop) + 1, this.levels.length);
@@ -113,20 +137,21 @@ export class Strip {
     piece(last);
     this.drawJumps(g, w);
     this.drawHoles(g, w, h);
-    this.drawLoudness(g, w, h);
   }
 
   /** The loudness of 3 s about each place, on a band about the target; places outside it are marked at the foot. @param {CanvasRenderingContext2D} g @param {number} w @param {number} h */
   drawLoudness(g, w, h) {
     const t = this.timeline,
       l = this.loud;
-    if (!l || l.revision !== t.doc.revision) return;
+    if (!l) return;
+    // What was measured of the reel before its last change is faint until it is measured anew.
+    const stale = l.revision !== t.doc.revision ? 0.4 : 1;
     const rate = t.doc.props.sampleRate,
       y = (/** @type {number} */ v) => h / 2 - ((v - l.target.lufs) * h) / 30;
     g.fillStyle = colour.woad;
     g.globalAlpha = 0.18;
     g.fillRect(0, y(l.target.lufs + 1), w, y(l.target.lufs - 1) - y(l.target.lufs + 1));
-    g.globalAlpha = 1;
+    g.globalAlpha = stale;
     g.strokeStyle = colour.woad;
     g.lineWidth = 1.25;
     g.beginPath();
@@ -139,6 +164,7 @@ export class Strip {
     g.stroke();
     g.fillStyle = colour.madder;
     for (const p of l.places) g.fillRect(t.x(p.from), h - 3, Math.max(t.x(p.to) - t.x(p.from), 2), 3);
+    g.globalAlpha = 1;
   }
 
   /** Where the room jumps the ledger says so: the mark of its verdict. @param {CanvasRenderingContext2D} g @param {number} w */

@@ -20,6 +20,16 @@ export const go = [
   { id: "trackUp", name: "Activate the track above", keys: ["ArrowUp"], run: (app) => app.act.workOn(-1, false) },
   { id: "trackDown", name: "Activate the track below", keys: ["ArrowDown"], run: (app) => app.act.workOn(1, false) },
   { id: "gotoTime", name: "Go to a timecode", keys: ["shift+G"], run: () => el("timecode").select() },
-  { id: "nextHole", name: "Next hole in the programme", keys: ["alt+n"], run: (app) => app.holes.stepHole(1) },
-  { id: "prevHole", name: "Previous hole in the programme", keys: ["alt+p"], run: (app) => app.holes.stepHole(-1) },
+  {
+    id: "nextHole",
+    name: "Next hole in the programme, or place outside the target of loudness",
+    keys: ["alt+n"],
+    run: (app) => (app.loud.line ? app.loud.stepPlace(1) : app.holes.stepHole(1)),
+  },
+  {
+    id: "prevHole",
+    name: "Previous hole in the programme, or place outside the target of loudness",
+    keys: ["alt+p"],
+    run: (app) => (app.loud.line ? app.loud.stepPlace(-1) : app.holes.stepHole(-1)),
+  },
 ];

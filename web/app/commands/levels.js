@@ -60,6 +60,8 @@ export const levels = [
     run: (app) => app.levels.end({ where: "reel" }),
   },
   { id: "loudness", name: "Loudness of the span or of the reel, against its target", keys: ["alt+i"], run: (app) => app.loud.open() },
+  { id: "loudnessLine", name: "Loudness or room in the strip over the tracks", keys: ["alt+shift+I"], run: (app) => app.loud.toggleLine() },
+  { id: "clearMeters", name: "Clear the highest peak and the mark of over", keys: ["alt+o"], run: (app) => app.meter.clear() },
   { id: "evenOut", name: "Even out: many clips to one loudness of speech", keys: ["shift+U"], run: (app) => app.even.open() },
   { id: "duck", name: "Duck the track under speech, or make its duck anew", keys: ["alt+a"], run: (app) => app.duck.here() },
   {
