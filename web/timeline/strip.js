@@ -106,7 +106,7 @@ export class Strip {
     this.dirty = false;
     const t = this.timeline,
       w = t.width,
-      h = 20,
+      h = 24,
       g = fit(this.canvas, w, h);
     g.fillStyle = colour.paper;
     g.fillRect(0, 0, w, h);
