@@ -111,7 +111,7 @@ const views = {
     await page.keyboard.press("Escape");
     await page.locator("#tracks").getByText("Music", { exact: true }).first().click();
     await page.locator("#duck button").first().click();
-    await expect(page.getByRole("button", { name: "Duck anew" })).toBeVisible();
+    await expect(page.getByRole("button", { name: "Update", exact: true })).toBeVisible();
     await look();
     await page.locator("#tracks").press("Shift+U");
     await expect(page.locator("[data-even]").first()).toBeVisible();

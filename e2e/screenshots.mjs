@@ -122,7 +122,7 @@ await shot("sweep", "/reels/1", async (page) => {
 await shot("levels", "/reels/1", async (page) => {
   await page.locator("#tracks").getByText("Music", { exact: true }).first().click();
   await page.locator("#duck button").first().click();
-  await page.getByRole("button", { name: "Duck anew" }).waitFor();
+  await page.getByRole("button", { name: "Update", exact: true }).waitFor();
   await page.locator("#tracks").press("Alt+i");
   await page.locator("[data-loud]").first().waitFor();
 });

@@ -1,6 +1,7 @@
 package gain
 
 import (
+	"cmp"
 	"math"
 	"slices"
 	"sort"
@@ -23,15 +24,7 @@ type Ride struct{ nodes []Node }
 // one counts.
 func NewRide(nodes []Node) Ride {
 	nodes = slices.Clone(nodes)
-	slices.SortStableFunc(nodes, func(a, b Node) int {
-		switch {
-		case a.At < b.At:
-			return -1
-		case a.At > b.At:
-			return 1
-		}
-		return 0
-	})
+	slices.SortStableFunc(nodes, func(a, b Node) int { return cmp.Compare(a.At, b.At) })
 	out := nodes[:0]
 	for _, n := range nodes {
 		if len(out) > 0 && out[len(out)-1].At == n.At {
@@ -69,11 +62,16 @@ func (r Ride) DB(at int64) float64 {
 	return slope{r.nodes[i-1], r.nodes[i]}.db(at)
 }
 
-// At is the line's factor at a sample.
-func (r Ride) At(at int64) float64 {
-	var one [1]float32
-	r.Fill(one[:], at)
-	return float64(one[0])
+// Bends reports whether a node at a sample would alter the line beside it though it
+// is put on it: on a slope that is eased, or that leads to or from −∞, as its two
+// parts are slopes of their own.
+func (r Ride) Bends(at int64) bool {
+	i := r.after(at)
+	if i == 0 || i == len(r.nodes) || r.nodes[i-1].At == at {
+		return false
+	}
+	s := slope{r.nodes[i-1], r.nodes[i]}
+	return s.a.DB != s.b.DB && (s.a.Eased || s.silent())
 }
 
 // slope is the line between two nodes.

@@ -20,12 +20,14 @@ func TestRideAgainstFFmpeg(t *testing.T) {
 	got := make([]float32, n)
 	r.Fill(got, 0)
 	compare(t, "a ride", got, want, 3e-7, 1)
-	for _, at := range []int64{-5, 0, 1000, 2000, 3000, 5000, 6999, 7000, 9599} {
-		if a := r.At(at); at >= 0 && math.Abs(a-want[at]) > 3e-7 {
-			t.Errorf("at %d the ride is %g, not %g", at, a, want[at])
+	for _, at := range []int64{0, 1000, 2000, 3000, 5000, 6999, 7000, 9599} {
+		if db := r.DB(at); math.Abs(FromDB(db)-want[at]) > 1e-6 {
+			t.Errorf("at %d the ride is %g dB, not %g", at, db, ToDB(want[at]))
 		}
-		if db := r.DB(at); math.Abs(FromDB(db)-r.At(at)) > 1e-6 {
-			t.Errorf("at %d the ride is %g dB, and its factor %g", at, db, r.At(at))
+	}
+	for at, bends := range map[int64]bool{500: false, 2000: false, 3500: false, 4000: false, 5000: true, 6000: false, 6500: true, 7500: false, 8500: true, 9500: false} {
+		if r.Bends(at) != bends {
+			t.Errorf("a node at %d bends the line: %v", at, !bends)
 		}
 	}
 }

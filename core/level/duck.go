@@ -9,9 +9,13 @@ import (
 	"blendseam/core/seam"
 )
 
-// Speech are the stretches of a reel in which something is said: on its dialogue
-// tracks, as far as they are heard, to a tenth of a second.
-func Speech(ctx context.Context, r *reel.Reel, open mix.Open) ([]reel.Stretch, error) {
+// Whole is all of a reel.
+var Whole = reel.Stretch{To: reel.Farthest}
+
+// Speech are the stretches in which something is said on the dialogue tracks of a
+// reel, as far as they are heard, to a tenth of a second: in the clips that sound in
+// a span.
+func Speech(ctx context.Context, r *reel.Reel, open mix.Open, span reel.Stretch) ([]reel.Stretch, error) {
 	m := seam.New(r, open)
 	var out []reel.Stretch
 	for _, t := range r.Order() {
@@ -19,6 +23,9 @@ func Speech(ctx context.Context, r *reel.Reel, open mix.Open) ([]reel.Stretch, e
 			continue
 		}
 		for _, c := range r.OnTrack(t.ID) {
+			if c.End() <= span.From || c.Start >= span.To {
+				continue
+			}
 			if src, _ := r.Source(c.Source); src.Missing() || src.Bed.Grown() || c.GainDB <= gain.MinDB {
 				continue
 			}
@@ -38,7 +45,7 @@ func Duck(ctx context.Context, r *reel.Reel, open mix.Open, track reel.ID, like 
 	if ok && t.Role == reel.Dialogue {
 		return nil, &reel.Refusal{Reason: t.Name + " is a dialogue track: speech is what others go down under.", Possible: "Duck music, spot effects or room tone, or give the track another role."}
 	}
-	speech, err := Speech(ctx, r, open)
+	speech, err := Speech(ctx, r, open, Whole)
 	if err != nil {
 		return nil, err
 	}

@@ -6,6 +6,7 @@ import (
 	"math"
 	"testing"
 
+	"blendseam/core/gain"
 	"blendseam/core/mix"
 	"blendseam/core/reel"
 	"blendseam/core/sound"
@@ -124,7 +125,7 @@ func TestDuckUnderRecordedSpeech(t *testing.T) {
 	}
 	ride, last := done.Reel.Ride(-music), 1.0
 	for i := int64(0); i < 60*rate; i += 16 {
-		g := ride.At(i)
+		g := gain.FromDB(ride.DB(i))
 		if step := math.Abs(20 * math.Log10(g/last)); i > 0 && step > 0.02 {
 			t.Fatalf("%g dB within 16 samples at %d", step, i)
 		}

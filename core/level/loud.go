@@ -20,8 +20,37 @@ type Loud struct {
 	TruePeak   float64    `json:"truePeak"`   // dBTP; −144 for silence
 	Peak       [2]float64 `json:"peak"`       // dBFS, largest sample of each side
 	RMS        [2]float64 `json:"rms"`        // dBFS of each side
+	Verdict    Verdict    `json:"verdict"`    // of the loudness
+	PeakOver   bool       `json:"peakOver"`   // the true peak is over its limit
+	Says       string     `json:"says"`       // of the loudness, against the target
 	Course     []float64  `json:"course"`     // LUFS of 3 s, a value each half second
 	Places     []Outside  `json:"places"`     // that are outside of what is asked for
+}
+
+// Verdict is what is said of a loudness held against a target.
+type Verdict string
+
+// What a loudness can be.
+const (
+	Meets   Verdict = "fine"
+	Misses  Verdict = "mend"
+	NoSound Verdict = "unknown" // nothing passes the gate
+)
+
+// judge holds the loudness against the target.
+func (l *Loud) judge(t reel.Target) {
+	l.PeakOver = l.TruePeak > t.TruePeak
+	off := l.Integrated - t.LUFS
+	switch {
+	case l.Integrated <= measure.NoLoudness:
+		l.Verdict, l.Says = NoSound, "nothing to measure"
+	case t.Meets(l.Integrated):
+		l.Verdict, l.Says = Meets, "meets "+LUFS(t.LUFS)
+	case off > 0:
+		l.Verdict, l.Says = Misses, fmt.Sprintf("%.1f LU above %s", off, LUFS(t.LUFS))
+	default:
+		l.Verdict, l.Says = Misses, fmt.Sprintf("%.1f LU below %s", -off, LUFS(t.LUFS))
+	}
 }
 
 // Kinds of places outside of a target.
@@ -57,7 +86,7 @@ func Measure(ctx context.Context, r *reel.Reel, open mix.Open, span reel.Stretch
 	}
 	l := measure.NewLoudness(rate, 2)
 	var sums, tops [2]float64
-	whole := measure.NewTruePeak(2)
+	truePeak := measure.NewTruePeak(2)
 	out := Loud{TruePeak: measure.Silence, Places: []Outside{}}
 	left, right := make([]float32, rate), make([]float32, rate)
 	for at := span.From; at < span.To; at += int64(rate) {
@@ -67,18 +96,16 @@ func Measure(ctx context.Context, r *reel.Reel, open mix.Open, span reel.Stretch
 			return out, err
 		}
 		l.Add(v)
-		whole.Add(v)
-		second := measure.NewTruePeak(2)
-		second.Add(v)
-		second.Add([][]float32{make([]float32, 64), make([]float32, 64)})
-		if db := second.DB(); db > target.TruePeak {
+		truePeak.Add(v)
+		db := truePeak.Lap()
+		if out.TruePeak = max(out.TruePeak, db); db > target.TruePeak {
 			out.over(reel.Stretch{From: at, To: at + n}, db)
 		}
 		for ch := range v {
 			for _, x := range v[ch] {
 				a := math.Abs(float64(x))
 				if a != a || math.IsInf(a, 0) {
-					return out, &reel.Refusal{Reason: "There are samples that are no numbers at " + r.Props.FrameRate.Format(r.Props.FrameRate.Frame(at, rate)+r.Props.StartFrame) + ".", Possible: "Find the clip whose recording has them."}
+					return out, &reel.Refusal{Reason: "Invalid samples (NaN or infinite) at " + r.Props.FrameRate.Format(r.Props.FrameRate.Frame(at, rate)+r.Props.StartFrame) + ".", Possible: "Remove the clip that has them."}
 				}
 				tops[ch], sums[ch] = max(tops[ch], a), sums[ch]+a*a
 			}
@@ -89,7 +116,8 @@ func Measure(ctx context.Context, r *reel.Reel, open mix.Open, span reel.Stretch
 	for ch := range tops {
 		out.Peak[ch], out.RMS[ch] = floorDB(gain.ToDB(tops[ch])), floorDB(10*math.Log10(sums[ch]/n))
 	}
-	out.Integrated, out.Range, out.Momentary, out.ShortTerm, out.TruePeak = l.Integrated(), l.Range(), l.Momentary(), l.ShortTerm(), whole.DB()
+	out.Integrated, out.Range, out.Momentary, out.ShortTerm = l.Integrated(), l.Range(), l.Momentary(), l.ShortTerm()
+	out.judge(target)
 	out.Course = l.Course(int(CourseWindow*10), int(CourseStep*10))
 	err = out.speech(ctx, r, open, span, target, progress)
 	progress(1)
@@ -109,15 +137,7 @@ func (l *Loud) over(s reel.Stretch, db float64) {
 	l.Places = append(l.Places, Outside{s, OverPeak, db, peakOver(db)})
 }
 
-func peakOver(db float64) string { return fmt.Sprintf("true peak %s", dB(db, "dBTP")) }
-
-func dB(db float64, unit string) string {
-	sign := "+"
-	if db < 0 {
-		sign = "−"
-	}
-	return fmt.Sprintf("%s%.1f %s", sign, math.Abs(db), unit)
-}
+func peakOver(db float64) string { return fmt.Sprintf("true peak %s", signed(db, "dBTP")) }
 
 // phrase is the pause that parts two phrases of speech, in seconds.
 const phrase = 0.7
@@ -125,7 +145,7 @@ const phrase = 0.7
 // speech listens to the dialogue tracks alone, phrase by phrase: peaks of each lie in
 // the corridor, or it is a place.
 func (l *Loud) speech(ctx context.Context, r *reel.Reel, open mix.Open, span reel.Stretch, target reel.Target, progress func(float64)) error {
-	said, err := Speech(ctx, r, open)
+	said, err := Speech(ctx, r, open, span)
 	if err != nil {
 		return err
 	}
@@ -166,9 +186,9 @@ func (l *Loud) speech(ctx context.Context, r *reel.Reel, open mix.Open, span ree
 		}
 		switch db := floorDB(gain.ToDB(top)); {
 		case db < target.Low:
-			l.Places = append(l.Places, Outside{s, SpeechLow, db, "speech peaks at " + dB(db, "dBFS") + ", too low"})
+			l.Places = append(l.Places, Outside{s, SpeechLow, db, "speech peaks at " + signed(db, "dBFS") + ", too low"})
 		case db > target.High:
-			l.Places = append(l.Places, Outside{s, SpeechHigh, db, "speech peaks at " + dB(db, "dBFS") + ", too high"})
+			l.Places = append(l.Places, Outside{s, SpeechHigh, db, "speech peaks at " + signed(db, "dBFS") + ", too high"})
 		}
 	}
 	return nil

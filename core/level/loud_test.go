@@ -9,10 +9,13 @@ import (
 	"os/exec"
 	"regexp"
 	"strconv"
+	"strings"
 	"testing"
 
+	"blendseam/core/gain"
 	"blendseam/core/mix"
 	"blendseam/core/reel"
+	"blendseam/core/sound"
 )
 
 // What is told of a reel of recorded speech under music, ducked and ridden, against
@@ -154,5 +157,38 @@ func TestPlacesOutsideTheTarget(t *testing.T) {
 	do(no.Offer)
 	if r.Props.Target.Low != -12 {
 		t.Errorf("%+v", r.Props.Target)
+	}
+}
+
+// A steady tone under the limit is over it nowhere, wherever its seconds are parted.
+func TestSteadyToneIsNoPlace(t *testing.T) {
+	v := make([]float32, 8*rate)
+	for i := range v {
+		v[i] = float32(math.Pow(10, -1.3/20) * math.Cos(2*math.Pi*20*float64(i)/rate)) // each second begins at its peak
+	}
+	sounds := map[string]sound.Memory{"tone": {v}}
+	r, ids := cut(t, sounds, []struct {
+		of           string
+		from, length float64
+		db           float64
+	}{{"tone", 0, 8, 0}})
+	done, err := (&reel.SetFade{Clip: ids[0], End: reel.Head, Fade: reel.Fade{Length: rate / 10, Shape: gain.Smooth, Bend: gain.Even}}).Apply(r)
+	if err != nil {
+		t.Fatal(err)
+	}
+	got, err := Measure(context.Background(), done.Reel, func(s reel.Source) (sound.Reader, error) { return sounds[s.Recording], nil }, reel.Stretch{To: 8*rate - 100}, func(float64) {})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, p := range got.Places {
+		if p.What == OverPeak {
+			t.Errorf("%+v", p)
+		}
+	}
+	if math.Abs(got.TruePeak+1.3) > 0.05 || got.PeakOver {
+		t.Errorf("true peak %.2f", got.TruePeak)
+	}
+	if got.Verdict != Misses || !strings.Contains(got.Says, "above −23.0 LUFS") {
+		t.Errorf("%s: %s", got.Verdict, got.Says)
 	}
 }

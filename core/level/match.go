@@ -159,11 +159,18 @@ func (row *Row) set(c reel.Clip, voice seam.Voice, lufs float64) {
 }
 
 // LUFS writes a loudness.
-func LUFS(v float64) string {
-	if v < 0 {
-		return fmt.Sprintf("−%.1f LUFS", -v)
+func LUFS(v float64) string { return signed(v, "LUFS") }
+
+// signed writes a level with its sign, to a tenth.
+func signed(v float64, unit string) string {
+	v = math.Round(10*v) / 10
+	sign := ""
+	if v > 0 {
+		sign = "+"
+	} else if v < 0 {
+		sign = "−"
 	}
-	return fmt.Sprintf("%.1f LUFS", v)
+	return fmt.Sprintf("%s%.1f %s", sign, math.Abs(v), unit)
 }
 
 // Words tell what was matched, in a line or two.

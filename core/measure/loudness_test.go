@@ -265,3 +265,21 @@ func TestGateFarDown(t *testing.T) {
 		t.Errorf("%.2f LUFS", got)
 	}
 }
+
+// The laps of a sine whose peak stays at −1.2 dBTP all find that, wherever they begin:
+// what sounds before is not forgotten, which would ring.
+func TestTruePeakInLaps(t *testing.T) {
+	for _, hz := range []float64{20, 997, 9000} {
+		v := sines(48000, hz, part{4, -1.2})
+		p := NewTruePeak(1)
+		p.Add([][]float32{v[:4801]}) // it begins with a step
+		p.Lap()
+		for at := 4801; at+9001 <= len(v); at += 9001 {
+			p.Add([][]float32{v[at : at+9001]})
+			db := p.Lap()
+			if math.Abs(db+1.2) > 0.06 {
+				t.Errorf("%g Hz: a lap from %d peaks at %.2f dBTP", hz, at, db)
+			}
+		}
+	}
+}

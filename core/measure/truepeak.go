@@ -108,7 +108,15 @@ func (p *TruePeak) Add(channels [][]float32) {
 	}
 }
 
-// DB is the true peak so far, in dBTP.
+// Lap is the true peak since the last lap, in dBTP, and begins another. What comes
+// before is still there for the values between the samples.
+func (p *TruePeak) Lap() float64 {
+	db := p.DB()
+	p.top = 0
+	return db
+}
+
+// DB is the true peak so far, or in this lap, in dBTP.
 func (p *TruePeak) DB() float64 {
 	if p.top == 0 {
 		return Silence

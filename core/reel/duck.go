@@ -1,6 +1,7 @@
 package reel
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 )
@@ -53,7 +54,7 @@ type Stretch struct {
 // after less than a pause, or before the track has come back, are one.
 func (d Ducking) Bridged(speech []Stretch) []Stretch {
 	speech = slices.Clone(speech)
-	slices.SortFunc(speech, func(a, b Stretch) int { return int(min(max(a.From-b.From, -1), 1)) })
+	slices.SortFunc(speech, func(a, b Stretch) int { return cmp.Compare(a.From, b.From) })
 	var out []Stretch
 	for _, s := range speech {
 		if s.To <= s.From {
@@ -89,12 +90,17 @@ func (e *LayDuck) Apply(r *Reel) (*Done, error) {
 		return nil, err
 	}
 	if e.Like == (Ducking{}) {
-		return nil, refuse("By how many dB is it to go down?")
+		return nil, refuse("The depth of the duck is missing. Set %g to %d dB.", leastDuck, mostDuck)
 	}
-	speech := e.Like.Bridged(e.Speech)
+	// No slope is steeper than points of a line can be.
+	apart, like := r.Props.apart(), e.Like
+	like.Down, like.Up = max(like.Down, apart), max(like.Up, apart)
+	tight := like
+	tight.Up += apart
+	speech := tight.Bridged(e.Speech)
 	if len(speech) == 0 {
-		no := refuse("Nothing is said on the dialogue tracks.")
-		no.Possible = "A track with the role Dialogue holds what others go down under."
+		no := refuse("No speech on the dialogue tracks.")
+		no.Possible = "Give the track of the speech the role Dialogue."
 		return nil, no
 	}
 	l.duck = true
@@ -103,29 +109,25 @@ func (e *LayDuck) Apply(r *Reel) (*Done, error) {
 	t.Duck = e.Like
 	out.Tracks = with(r.Tracks, t)
 	kept := byHand(r.Line(l.on()))
-	var line []Point
-	for _, group := range kept {
-		line = append(line, group...)
-	}
+	line := slices.Concat(kept...)
 	o := Outcome{Label: "duck " + t.Name}
-	apart := r.Props.apart()
-	down, up := max(e.Like.Down, apart), max(e.Like.Up, apart)
-	dips := 0
 	for _, s := range speech {
-		from, to := s.From-max(e.Like.Ahead, 0), s.To+e.Like.Hold
-		low := min(from+down, to-apart)
-		if slices.ContainsFunc(kept, func(g []Point) bool { return g[0].At < to+up+apart && g[len(g)-1].At > from-apart }) {
+		from := s.From - like.Ahead
+		to := max(s.To+like.Hold, from+2*apart)
+		low := min(from+like.Down, to-apart)
+		if slices.ContainsFunc(kept, func(g []Point) bool {
+			return g[0].At < to+like.Up+apart && g[len(g)-1].At > from-apart
+		}) {
 			continue
 		}
-		for _, p := range []Point{{At: from}, {At: low, DB: -e.Like.ByDB}, {At: to, DB: -e.Like.ByDB}, {At: to + up}} {
-			// At the reel's beginning it is down from the start.
-			if p.At < l.low || p.At > l.high || len(line) > 0 && p.At-line[len(line)-1].At < apart && line[len(line)-1].Duck == DuckMade {
+		for _, p := range []Point{{At: from}, {At: low, DB: -like.ByDB}, {At: to, DB: -like.ByDB}, {At: to + like.Up}} {
+			// What begins before the reel is down from its start on.
+			if p.At < l.low || p.At > l.high {
 				continue
 			}
 			p.ID, p.Track, p.Duck = out.take(), t.ID, DuckMade
 			line, o.Made = append(line, p), append(o.Made, p.ID)
 		}
-		dips++
 	}
 	if len(line) > mostOnLine {
 		return nil, refuse("A gain line has at most %d points.", mostOnLine)
@@ -136,7 +138,7 @@ func (e *LayDuck) Apply(r *Reel) (*Done, error) {
 	}
 	o.Says = []string{fmt.Sprintf("%s goes down by %g dB under %d %s of speech", t.Name, e.Like.ByDB, len(speech), plural(len(speech), "stretch", "stretches"))}
 	if n := len(kept); n > 0 {
-		o.Notes = append(o.Notes, fmt.Sprintf("%s adjusted by hand %s kept.", count(n, "place"), plural(n, "is", "are")))
+		o.Notes = append(o.Notes, fmt.Sprintf("%s adjusted by hand %s kept.", count(n, "dip"), plural(n, "is", "are")))
 	}
 	return r.finish(&out, o)
 }
@@ -156,21 +158,48 @@ func sameLine(a, b []Point) bool {
 	})
 }
 
-// byHand are the dips of a line of which a point was altered by hand, each with all
-// its points: from where the line leaves 0 dB to where it is back.
+// byHand are the dips of a line of which a point was altered by hand.
 func byHand(line []Point) [][]Point {
+	return slices.DeleteFunc(dips(line), func(dip []Point) bool {
+		return !slices.ContainsFunc(dip, func(p Point) bool { return p.Duck == DuckAltered })
+	})
+}
+
+// dips are the parts of a line in time, each from where it leaves 0 dB to where it is
+// back.
+func dips(line []Point) [][]Point {
 	var out [][]Point
-	up := func(i int) bool { return i < 0 || i >= len(line) || line[i].DB > -0.05 }
+	up := func(i int) bool { return line[i].DB > -0.05 }
 	for i := 0; i < len(line); {
 		j := i + 1
 		for j < len(line) && !(up(j-1) && up(j)) {
 			j++
 		}
-		group := line[i:j]
-		if slices.ContainsFunc(group, func(p Point) bool { return p.Duck == DuckAltered }) {
-			out = append(out, group)
-		}
+		out = append(out, line[i:j])
 		i = j
+	}
+	return out
+}
+
+// altered are the reel's points once some go: what stays of a dip is altered by hand.
+func (r *Reel) altered(gone map[ID]bool) []Point {
+	out := slices.Clone(r.Points)
+	seen := map[ID]bool{}
+	for id := range gone {
+		p, _ := r.Point(id)
+		if p.Duck == "" || seen[p.On()] {
+			continue
+		}
+		seen[p.On()] = true
+		for _, dip := range dips(r.Line(p.On())) {
+			if !slices.ContainsFunc(dip, func(p Point) bool { return gone[p.ID] }) {
+				continue
+			}
+			for _, p := range dip {
+				i, _ := find(out, p.ID)
+				out[i] = p.hand()
+			}
+		}
 	}
 	return out
 }
@@ -190,11 +219,11 @@ func (e *LiftDuck) Apply(r *Reel) (*Done, error) {
 	}
 	t, _ := r.Track(e.Track)
 	if len(r.Line(-e.Track)) == 0 && t.Duck == (Ducking{}) {
-		return nil, refuse("%s does not go down under speech.", t.Name)
+		return nil, refuse("%s has no duck.", t.Name)
 	}
 	out := *r
 	t.Duck = Ducking{}
 	out.Tracks = with(r.Tracks, t)
 	out.setLine(-e.Track, nil)
-	return r.finish(&out, Outcome{Label: "no duck on " + t.Name})
+	return r.finish(&out, Outcome{Label: "remove duck of " + t.Name})
 }

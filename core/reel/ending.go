@@ -12,13 +12,17 @@ const (
 	EndPicture = "picture" // where the last shot ends
 )
 
-// EndTracks fades out what sounds at a place on tracks of music and atmosphere, so
-// that it has ended there: clips that go beyond it are trimmed to it.
+// usualEnd is how long music fades out at an end, in seconds: common practice.
+const usualEnd = 2.0
+
+// EndTracks fades out what sounds at a place on tracks of music and room tone, so
+// that it has ended there: clips that go beyond it are trimmed to it. What ends by it
+// with a fade already keeps that.
 type EndTracks struct {
 	Where  string `json:"where,omitempty"` // EndReel or EndPicture; At counts without it
 	At     int64  `json:"at,omitempty"`
-	Length int64  `json:"length"`           // samples of the fade
-	Tracks []ID   `json:"tracks,omitempty"` // all of music, room tone and spots without it
+	Length int64  `json:"length,omitempty"` // samples of the fade; 0 for two seconds
+	Tracks []ID   `json:"tracks,omitempty"` // all of music and room tone without it
 }
 
 // Names implements Edit.
@@ -33,8 +37,12 @@ func (e *EndTracks) Apply(r *Reel) (*Done, error) {
 	if err != nil {
 		return nil, err
 	}
-	if e.Length < 1 {
-		return nil, refuse("A fade out has to last a while.")
+	length := e.Length
+	if length == 0 {
+		length = r.Props.samples(usualEnd)
+	}
+	if length < 0 {
+		return nil, refuse("A fade cannot be negative.")
 	}
 	var ended []Clip
 	out := *r
@@ -43,17 +51,21 @@ func (e *EndTracks) Apply(r *Reel) (*Done, error) {
 	blends := r.ends()
 	for i, c := range r.Clips {
 		t, _ := r.Track(c.Track)
-		if len(e.Tracks) == 0 && (t.Role == Dialogue || t.Role == PictureRole) || len(e.Tracks) > 0 && !slices.Contains(e.Tracks, t.ID) {
+		if len(e.Tracks) == 0 && t.Role != Music && t.Role != RoomTone || len(e.Tracks) > 0 && !slices.Contains(e.Tracks, t.ID) {
 			continue
 		}
 		// What has ended just before it ends with it.
-		if c.Start >= at || c.End() <= at-e.Length || r.shows(c) {
+		if c.Start >= at || c.End() <= at-length || r.shows(c) {
 			continue
 		}
 		if t.Locked {
 			return nil, locked(t)
 		}
-		if by := at - c.End(); by < 0 {
+		by := at - c.End()
+		if by >= 0 && c.FadeOut.Length > 0 {
+			continue
+		}
+		if by < 0 {
 			c = trimmed(c, Tail, by)
 			o.Notes = append(o.Notes, "“"+c.Name+"” shortened by "+r.Props.say(-by)+".")
 		}
@@ -63,13 +75,13 @@ func (e *EndTracks) Apply(r *Reel) (*Done, error) {
 			o.Notes = append(o.Notes, "“"+c.Name+"” is too short to fade.")
 			continue
 		}
-		c.FadeOut = Fade{Length: min(e.Length, room), Shape: gain.Smooth, Bend: gain.Even}
+		c.FadeOut = Fade{Length: min(length, room), Shape: gain.Smooth, Bend: gain.Even}
 		out.Clips[i] = c
 		ended = append(ended, c)
 	}
 	if len(ended) == 0 {
-		no := refuse("No music or atmosphere sounds at %s.", where)
-		no.Possible = "Go to where it is to end."
+		no := refuse("Nothing to fade: no music or room tone sounds at %s, or all of it fades already.", where)
+		no.Possible = "Put the playhead where it should end."
 		return nil, no
 	}
 	// A blend with what came after has gone with it.

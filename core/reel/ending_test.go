@@ -3,6 +3,8 @@ package reel
 import (
 	"strings"
 	"testing"
+
+	"blendseam/core/gain"
 )
 
 // What goes beyond the place is trimmed to it and fades; what has ended long before,
@@ -29,6 +31,17 @@ func TestEndTracks(t *testing.T) {
 	if back, err := Diff(r, done.Reel).Invert().Apply(done.Reel); err != nil || !Diff(back, r).Empty() {
 		t.Error("it is not taken back whole")
 	}
+	// A spot effect is not faded, nor is what fades out already made to fade otherwise.
+	spots := mustApply(t, r, &SetTrack{Track: r.Tracks[1].ID, Role: ptr(Spots)})
+	if done, err := (&EndTracks{At: 200000}).Apply(spots); err != nil {
+		t.Error(err)
+	} else if c, _ := done.Reel.Clip(across); c.Length != 400000 {
+		t.Error("a spot effect was ended")
+	}
+	long := mustApply(t, r, &SetFade{Clip: across, End: Tail, Fade: Fade{Length: 200000, Shape: gain.Smooth, Bend: gain.Even}})
+	if _, err := (&EndTracks{Where: EndReel}).Apply(long); err == nil || !strings.Contains(err.Error(), "fades already") {
+		t.Errorf("a long fade at the end: %v", err)
+	}
 	// At the end of the reel nothing is cut off.
 	done, err = (&EndTracks{Where: EndReel, Length: 10000}).Apply(r)
 	if err != nil {
@@ -40,7 +53,7 @@ func TestEndTracks(t *testing.T) {
 	for _, c := range []struct {
 		e    EndTracks
 		says string
-	}{{EndTracks{At: 55000, Length: 100}, "No music"}, {EndTracks{Where: EndPicture, Length: 100}, "no picture"}, {EndTracks{At: -1, Length: 100}, "outside"}, {EndTracks{At: 200000}, "last"}} {
+	}{{EndTracks{At: 55000, Length: 100}, "no music"}, {EndTracks{Where: EndPicture, Length: 100}, "no picture"}, {EndTracks{At: -1, Length: 100}, "outside"}, {EndTracks{At: 200000, Length: -1}, "negative"}} {
 		if _, err := c.e.Apply(r); err == nil || !strings.Contains(err.Error(), c.says) {
 			t.Errorf("%+v: %v", c.e, err)
 		}

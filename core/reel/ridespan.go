@@ -1,6 +1,7 @@
 package reel
 
 import (
+	"cmp"
 	"math"
 	"slices"
 
@@ -104,7 +105,7 @@ func (r *Reel) swell(l line, from, to, slope int64, by float64, o *Outcome) erro
 	was, points := r.Ride(l.on()), r.Line(l.on())
 	apart := r.Props.apart()
 	if to-from < apart {
-		return refuse("A span of a gain line lasts a thousandth of a second at least.")
+		return refuse("A span of a ride lasts at least 1 ms.")
 	}
 	lift := func(db float64) (float64, error) {
 		if db <= gain.MinDB {
@@ -150,6 +151,9 @@ func (r *Reel) swell(l line, from, to, slope int64, by float64, o *Outcome) erro
 				return err
 			}
 		}
+		if was.Bends(n.at) && !slices.Contains(o.Notes, bentNote) {
+			o.Notes = append(o.Notes, bentNote)
+		}
 		p.ID = r.take()
 		o.Made = append(o.Made, p.ID)
 		line = append(line, p)
@@ -167,13 +171,13 @@ func (r *Reel) setLine(on ID, line []Point) {
 		}
 	}
 	out = append(out, line...)
-	slices.SortFunc(out, func(a, b Point) int { return int(a.ID - b.ID) })
+	slices.SortFunc(out, func(a, b Point) int { return cmp.Compare(a.ID, b.ID) })
 	r.Points = out
 }
 
 // LayRide puts points between two places of a line in the place of those that are
-// there, as they were made while listening. Outside of the two
-// nothing changes.
+// there, as they were made while listening. Outside of the two nothing changes but a
+// slope across one of them that is eased or leads to −∞, which is told.
 type LayRide struct {
 	Clip   ID          `json:"clip,omitempty"`
 	Track  ID          `json:"track,omitempty"`
@@ -195,7 +199,7 @@ func (e *LayRide) Apply(r *Reel) (*Done, error) {
 	}
 	from, to := max(e.From, l.low), min(e.To, l.high)
 	if to-from < 3*r.Props.apart() {
-		return nil, refuse("A ride lasts three thousandths of a second at least.")
+		return nil, refuse("A ride lasts at least 3 ms.")
 	}
 	nodes := make([]gain.Node, 0, len(e.Points)+2)
 	for i, p := range e.Points {
@@ -203,7 +207,7 @@ func (e *LayRide) Apply(r *Reel) (*Done, error) {
 			return nil, err
 		}
 		if i > 0 && p.At <= e.Points[i-1].At {
-			return nil, refuse("The points of a ride come one after the other.")
+			return nil, refuse("The points of a ride must be in the order of their times.")
 		}
 		if p.At >= from && p.At <= to {
 			nodes = append(nodes, gain.Node{At: p.At, DB: p.DB, Eased: p.Eased})
@@ -250,6 +254,9 @@ func (e *LayRide) Apply(r *Reel) (*Done, error) {
 		return nil, refuse("A gain line has at most %d points.", mostOnLine)
 	}
 	out.setLine(l.on(), line)
+	if was.Bends(from) || was.Bends(to) {
+		o.Notes = append(o.Notes, bentNote)
+	}
 	o.Says = []string{count(len(o.Made), "point")}
 	return r.finish(&out, o)
 }

@@ -20,7 +20,7 @@ type line struct {
 // lineOf is the line of a clip, or of a track.
 func (r *Reel) lineOf(clip, track ID) (line, error) {
 	if (clip == 0) == (track == 0) {
-		return line{}, refuse("A gain line is that of a clip, or of a track.")
+		return line{}, refuse("Name a clip or a track, not both.")
 	}
 	if track != 0 {
 		t, err := r.open(track)
@@ -50,13 +50,14 @@ func (l line) beyond(at int64) error {
 		return nil
 	}
 	if l.clip != 0 {
-		return &Refusal{Reason: "That is outside the recording of " + l.name + ".", Possible: "Points lie where it has sound."}
+		return &Refusal{Reason: "That is outside the recording of " + l.name + "."}
 	}
-	return &Refusal{Reason: "That is outside the reel.", Possible: "Points lie where the reel is."}
+	return &Refusal{Reason: "That is outside the reel."}
 }
 
-// AddPoint puts a point on a gain line; without a level where the line is there, so
-// that nothing changes.
+// AddPoint puts a point on a gain line; without a level where the line is there, to a
+// hundredth of a dB. Nothing else of the line changes but a slope that is eased or
+// leads to −∞, which is told.
 type AddPoint struct {
 	Clip  ID       `json:"clip,omitempty"`
 	Track ID       `json:"track,omitempty"`
@@ -95,8 +96,8 @@ func (e *AddPoint) Apply(r *Reel) (*Done, error) {
 	}
 	for _, o := range r.Line(l.on()) {
 		if d := o.At - e.At; d < r.Props.apart() && d > -r.Props.apart() {
-			no := refuse("There is a point of %s already.", l.name)
-			no.Possible = "Points lie a thousandth of a second apart."
+			no := refuse("A point of %s is already there.", l.name)
+			no.Possible = "Points are at least 1 ms apart."
 			if e.DB != nil && o.DB != p.DB {
 				no.Offer = workable(r, &SetPoint{Point: o.ID, DB: e.DB})
 			}
@@ -107,8 +108,14 @@ func (e *AddPoint) Apply(r *Reel) (*Done, error) {
 	p.ID = out.take()
 	out.Points = with(r.Points, p)
 	o := Outcome{Label: "point on " + l.name, Made: []ID{p.ID}, Says: []string{Decibels(p.DB)}}
+	if r.Ride(l.on()).Bends(e.At) {
+		o.Notes = append(o.Notes, bentNote)
+	}
 	return r.finish(&out, o)
 }
+
+// bentNote tells that a slope became two, which are not quite what it was.
+const bentNote = "The eased slope became two slopes of another shape."
 
 // SetPoint sets the place, level or slope of one point. What is nil stays.
 type SetPoint struct {
@@ -216,7 +223,7 @@ func (e *MovePoints) Apply(r *Reel) (*Done, error) {
 	fit := *e
 	fit.By, fit.ByDB = min(max(e.By, low), high), math.Round(100*min(max(e.ByDB, lowDB), highDB))/100
 	if fit.By != e.By || math.Abs(fit.ByDB-e.ByDB) > 0.006 {
-		no := refuse("A point stays between those beside it, and inside the sound.")
+		no := refuse("A point stays between its neighbours, inside the sound.")
 		if fit.By == e.By {
 			no = refuse("A gain line goes from −∞ to %s.", Decibels(gain.MaxDB))
 		}
@@ -270,6 +277,7 @@ func (e *RemovePoints) Apply(r *Reel) (*Done, error) {
 		}
 	}
 	out := *r
-	out.Points = slices.DeleteFunc(slices.Clone(r.Points), func(p Point) bool { return gone[p.ID] })
+	out.Points = r.altered(gone)
+	out.Points = slices.DeleteFunc(out.Points, func(p Point) bool { return gone[p.ID] })
 	return r.finish(&out, Outcome{Label: fmt.Sprintf("remove %s", count(len(gone), "point"))})
 }

@@ -2,6 +2,8 @@ package reel
 
 import (
 	"math"
+	"math/rand/v2"
+	"slices"
 	"strings"
 	"testing"
 )
@@ -41,21 +43,21 @@ func TestRideRefusals(t *testing.T) {
 		says  string
 		offer bool
 	}{
-		{&AddPoint{Clip: clip, At: 10020, DB: ptr(3.0)}, "point of", true},
+		{&AddPoint{Clip: clip, At: 10020, DB: ptr(3.0)}, "already there", true},
 		{&AddPoint{Clip: clip, At: 50001}, "outside the recording", false},
 		{&AddPoint{Track: track, At: -1}, "outside the reel", false},
-		{&AddPoint{Clip: clip, Track: track, At: 5}, "clip, or of a track", false},
+		{&AddPoint{Clip: clip, Track: track, At: 5}, "a clip or a track", false},
 		{&AddPoint{Clip: clip, At: 5, DB: ptr(61.0)}, "60", false},
 		{&AddPoint{Clip: clip, At: 5, DB: ptr(math.NaN())}, "NaN", false},
-		{&MovePoints{Points: []ID{first}, By: 30000}, "between those beside it", true},
+		{&MovePoints{Points: []ID{first}, By: 30000}, "between its neighbours", true},
 		{&MovePoints{Points: []ID{first}, By: -11000}, "between", true},
 		{&MovePoints{Points: []ID{first, second}, ByDB: 63}, "+60", true},
 		{&MovePoints{}, "No point", false},
 		{&SetPoint{Point: 999}, "gone", false},
-		{&LayRide{Clip: clip, From: 100, To: 900, Points: []RidePoint{{At: 500}, {At: 400}}}, "one after the other", false},
-		{&LayRide{Track: track, From: 100, To: 100}, "thousandths", false},
+		{&LayRide{Clip: clip, From: 100, To: 900, Points: []RidePoint{{At: 500}, {At: 400}}}, "order of their times", false},
+		{&LayRide{Track: track, From: 100, To: 100}, "3 ms", false},
 		{&RideSpan{From: 10, To: 20, Tracks: []ID{track}, ByDB: -6}, "No clip", false},
-		{&RideSpan{From: 11000, To: 11010, Tracks: []ID{track}, ByDB: -6}, "thousandth", false},
+		{&RideSpan{From: 11000, To: 11010, Tracks: []ID{track}, ByDB: -6}, "1 ms", false},
 		{&RideSpan{From: 11000, To: 19000, Tracks: []ID{track}}, "number of dB", false},
 	} {
 		_, err := c.e.Apply(r)
@@ -142,5 +144,70 @@ func TestLayRide(t *testing.T) {
 		} else if at >= 8000 && at < 19900 && math.Abs(is.DB(at)+20) > 0.4 {
 			t.Fatalf("at %d the line is at %g dB", at, is.DB(at))
 		}
+	}
+}
+
+// Whatever the slopes and however speech comes, every sample of it is under the full
+// depth where the look-ahead is as long as the slope, the line is at 0 dB long before
+// and after, and no two points lie on each other.
+func TestDuckOfAnySpeech(t *testing.T) {
+	rng := rand.New(rand.NewPCG(3, 7))
+	r := blank(1, 1, 50000)
+	track := r.Tracks[0].ID
+	for range 3000 {
+		down := rng.Int64N(3) * rng.Int64N(3000)
+		like := Ducking{ByDB: 9, Down: down, Ahead: max(down, r.Props.apart()) + rng.Int64N(500), Hold: rng.Int64N(2) * rng.Int64N(2000), Up: rng.Int64N(2) * rng.Int64N(4000), Bridge: rng.Int64N(3000)}
+		var speech []Stretch
+		for at := rng.Int64N(3000); at < 60000; at += rng.Int64N(9000) + 1 {
+			n := 1 + rng.Int64N(2000)
+			speech = append(speech, Stretch{at, at + n})
+			at += n
+		}
+		done, err := (&LayDuck{Track: track, Like: like, Speech: speech}).Apply(r)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if err := done.Reel.Check(); err != nil {
+			t.Fatalf("%+v %v: %v", like, speech, err)
+		}
+		ride := done.Reel.Ride(-track)
+		for _, s := range speech {
+			for _, at := range []int64{s.From, (s.From + s.To) / 2, s.To} {
+				if db := ride.DB(at); db > -8.999 {
+					t.Fatalf("%+v %v: at %d it is at %g dB", like, speech, at, db)
+				}
+			}
+		}
+		for at := int64(0); at < 90000; at += 97 {
+			far := !slices.ContainsFunc(speech, func(s Stretch) bool {
+				return at > s.From-like.Ahead-100 && at < s.To+max(like.Hold+like.Up+like.Ahead, like.Bridge)+300
+			})
+			if db := ride.DB(at); far && at > speech[0].To && db < -0.001 {
+				t.Fatalf("%+v %v: at %d it is at %g dB", like, speech, at, db)
+			}
+		}
+	}
+}
+
+// A point that is added on an eased slope, or removed from a dip, is not nothing.
+func TestWhatAPointAlters(t *testing.T) {
+	r, clip, track, _ := ridable(t)
+	r, _ = mustDo(t, r, &AddPoint{Clip: clip, At: 10000, Eased: true})
+	r, _ = mustDo(t, r, &AddPoint{Clip: clip, At: 20000, DB: ptr(-12.0)})
+	for at, told := range map[int64]bool{5000: false, 15000: true, 30000: false} {
+		done, err := (&AddPoint{Clip: clip, At: at}).Apply(r)
+		if err != nil || (len(done.Notes) > 0) != told {
+			t.Errorf("a point at %d: %v %v", at, done.Notes, err)
+		}
+	}
+	duck := &LayDuck{Track: track, Like: UsualDuck(r.Props), Speech: []Stretch{{100000, 200000}, {500000, 600000}}}
+	r, made := mustDo(t, r, duck)
+	r, _ = mustDo(t, r, &RemovePoints{Points: []ID{made[1]}})
+	done, err := duck.Apply(r)
+	if err != nil || len(done.Notes) != 1 {
+		t.Fatalf("made again: %v %v", done.Notes, err)
+	}
+	if was, is := r.Line(-track), done.Reel.Line(-track); len(was) != 7 || len(is) != 7 {
+		t.Errorf("%d points, then %d", len(was), len(is))
 	}
 }

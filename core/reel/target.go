@@ -1,6 +1,9 @@
 package reel
 
-import "fmt"
+import (
+	"fmt"
+	"math"
+)
 
 // Target is how loud a reel is to be. The zero value is the usual one.
 type Target struct {
@@ -14,6 +17,24 @@ type Target struct {
 // UsualTarget is that of EBU R 128 (2023): −23 LUFS, ±0.5 LU where more cannot be
 // held, −1 dBTP; with peaks of speech from −12 to −6 dBFS, common practice.
 var UsualTarget = Target{LUFS: -23, Within: 0.5, TruePeak: -1, Low: -12, High: -6}
+
+// NamedTarget is a target that can be chosen by its name.
+type NamedTarget struct {
+	Name   string `json:"name"`
+	Target Target `json:"target"`
+}
+
+// Targets are those in use: that of EBU R 128, and other loudnesses that are common
+// practice, with the same corridor for speech.
+var Targets = []NamedTarget{
+	{"EBU R 128: −23 LUFS ±0.5, −1 dBTP", UsualTarget},
+	{"−24 LUFS ±2, −2 dBTP", Target{LUFS: -24, Within: 2, TruePeak: -2, Low: -12, High: -6}},
+	{"−18 LUFS ±1, −1 dBTP", Target{LUFS: -18, Within: 1, TruePeak: -1, Low: -12, High: -6}},
+	{"−16 LUFS ±1, −1 dBTP", Target{LUFS: -16, Within: 1, TruePeak: -1, Low: -12, High: -6}},
+}
+
+// Meets reports whether a loudness in LUFS meets the target, read to a tenth.
+func (t Target) Meets(lufs float64) bool { return math.Abs(lufs-t.LUFS) <= t.Within+0.05 }
 
 // Full is the target in force.
 func (t Target) Full() Target {

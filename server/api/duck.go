@@ -51,20 +51,11 @@ type Speech struct {
 	Speech   []reel.Stretch `json:"speech"`
 }
 
-// getUsualDuck is how a track is ducked unless something else is asked for.
-func (s *API) getUsualDuck(ctx context.Context, in *OfReel) (reel.Ducking, error) {
-	v, err := s.Store.Load(ctx, in.Reel)
-	if err != nil {
-		return reel.Ducking{}, err
-	}
-	return reel.UsualDuck(v.Reel.Props), nil
-}
-
 func (s *API) getSpeech(ctx context.Context, in *OfReel) (Speech, error) {
 	v, err := s.Store.Load(ctx, in.Reel)
 	if err != nil {
 		return Speech{}, err
 	}
-	said, err := level.Speech(ctx, v.Reel, s.opener(v.Reel.Props.SampleRate))
+	said, err := level.Speech(ctx, v.Reel, s.opener(v.Reel.Props.SampleRate), level.Whole)
 	return Speech{Revision: v.Revision, Speech: append([]reel.Stretch{}, said...)}, err
 }

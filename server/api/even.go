@@ -19,8 +19,14 @@ type EvenRequest struct {
 
 // EvenedOut is what would become of each clip.
 type EvenedOut struct {
-	Revision int64           `json:"revision"`
-	Rows     []level.EvenRow `json:"rows"`
+	Revision int64       `json:"revision"`
+	Rows     []EvenedRow `json:"rows"`
+}
+
+// EvenedRow is a clip with the edit that brings it to the others.
+type EvenedRow struct {
+	level.EvenRow
+	Edit *Edit `json:"edit,omitempty" doc:"none where nothing changes"`
 }
 
 // mostEven bounds the clips that are evened out at a time.
@@ -31,7 +37,7 @@ func (s *API) postEvenOut(ctx context.Context, in *struct {
 	OfReel
 	Body EvenRequest
 }) (EvenedOut, error) {
-	out := EvenedOut{Rows: []level.EvenRow{}}
+	out := EvenedOut{Rows: []EvenedRow{}}
 	q := in.Body
 	if len(q.Clips) == 0 || len(q.Clips) > mostEven || len(q.Name) > maxSearchName {
 		return out, answer.Bad(fmt.Sprintf("Name from 1 to %d clips to even out.", mostEven))
@@ -41,6 +47,18 @@ func (s *API) postEvenOut(ctx context.Context, in *struct {
 		return out, err
 	}
 	rows, err := level.EvenOut(ctx, v.Reel, s.opener(v.Reel.Props.SampleRate), q.Clips, level.Even{LUFS: q.LUFS, PerTrack: q.PerTrack}, s.progress(v.ID, "even", q.Name))
-	out.Revision, out.Rows = v.Revision, append(out.Rows, rows...)
-	return out, err
+	if err != nil {
+		return out, err
+	}
+	out.Revision = v.Revision
+	for _, row := range rows {
+		one := EvenedRow{EvenRow: row}
+		if row.ByDB != 0 {
+			if one.Edit, err = written(&reel.Gain{Clips: []reel.ID{row.Clip}, ToDB: &row.ToDB}); err != nil {
+				return out, err
+			}
+		}
+		out.Rows = append(out.Rows, one)
+	}
+	return out, nil
 }

@@ -37,12 +37,15 @@ func (s *API) getLoudness(ctx context.Context, in *struct {
 	for _, c := range v.Reel.Clips {
 		end = max(end, c.End())
 	}
+	if end == 0 {
+		return out, answer.Bad("This reel has no clips to measure.")
+	}
 	from, to := in.From, in.To
 	if to == 0 {
 		to = end
 	}
 	if from < 0 || to <= from || to-from > mostMeasured*int64(p.SampleRate) || len(in.Name) > maxSearchName {
-		return out, answer.Bad("Measure a span of the reel that lasts six hours at most.")
+		return out, answer.Bad("Measure a span of at most six hours.")
 	}
 	loud, err := level.Measure(ctx, v.Reel, s.opener(p.SampleRate), reel.Stretch{From: from, To: to}, s.progress(v.ID, "loud", in.Name))
 	if err != nil {

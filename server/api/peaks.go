@@ -32,7 +32,6 @@ func (s *API) levelRoutes() {
 	get(s, "/reels/{reel}/loudness", "getLoudness", "How loud a span of a reel is, against its target", s.getLoudness)
 	post(s, "/reels/{reel}/even-out", "postEvenOut", "Which gains bring the speech of many clips to one loudness, row by row. Nothing is changed", s.postEvenOut)
 	post(s, "/reels/{reel}/duck", "postDuck", "How a track would go down under speech and come back. Nothing is changed", s.postDuck)
-	get(s, "/reels/{reel}/duck", "getUsualDuck", "How a track goes down under speech unless something else is asked for", s.getUsualDuck)
 	get(s, "/reels/{reel}/speech", "getSpeech", "Where something is said on the dialogue tracks", s.getSpeech)
 	get(s, "/reels/{reel}/peaks", "getPeaks", "How high clips peak with their gain", s.getPeaks)
 }

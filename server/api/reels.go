@@ -72,15 +72,29 @@ func (s *API) createReel(ctx context.Context, in *struct{ Body NewReel }) (*Made
 	return made(id, fmt.Sprintf("/api/v1/reels/%d", id)), err
 }
 
-func (s *API) getReel(ctx context.Context, in *OfReel) (store.Version, error) {
+// ReelNow is a reel as it is now, with what counts where it says nothing itself.
+type ReelNow struct {
+	store.Version
+	Usual Defaults `json:"usual"`
+}
+
+// Defaults are what counts unless a reel or a track says otherwise, and what there is to
+// choose from.
+type Defaults struct {
+	Target  reel.Target        `json:"target"`
+	Targets []reel.NamedTarget `json:"targets"`
+	Duck    reel.Ducking       `json:"duck"`
+}
+
+func (s *API) getReel(ctx context.Context, in *OfReel) (ReelNow, error) {
 	v, err := s.Store.Load(ctx, in.Reel)
 	if err != nil {
-		return v, err
+		return ReelNow{}, err
 	}
 	doc := *v.Reel
 	doc.Tracks, doc.Sources, doc.Clips, doc.Blends, doc.Markers = some(doc.Tracks), some(doc.Sources), some(doc.Clips), some(doc.Blends), some(doc.Markers)
 	v.Reel = &doc
-	return v, nil
+	return ReelNow{v, Defaults{reel.UsualTarget, reel.Targets, reel.UsualDuck(doc.Props)}}, nil
 }
 
 func (s *API) copyReel(ctx context.Context, in *nameInput) (*Made, error) {

@@ -29,7 +29,7 @@ import { ledger } from "../ledger/ledger.js";
 import { sweeping } from "../ledger/sweep.js";
 import { ducking } from "../levels/duck.js";
 import { evening } from "../levels/even.js";
-import { loudness, usualTarget } from "../levels/loud.js";
+import { loudness } from "../levels/loud.js";
 import { levels } from "../levels/levels.js";
 import { rides } from "../levels/rides.js";
 import { watchColours } from "../lib/colours.js";
@@ -118,7 +118,7 @@ function furnish(app) {
   app.sourceView.frames = app.frames;
   app.player = new Player(app.doc.props.sampleRate);
   app.player.readyAtFirstGesture();
-  app.meter = new Meter(el("meter"), () => app.doc.props.target ?? usualTarget);
+  app.meter = new Meter(el("meter"), () => app.doc.props.target ?? app.doc.usual?.target);
   app.uploads = new Uploads(app.doc.id, (_, detail) => app.page.tell(detail));
   app.timeline.keyOf = (id) => app.keys.keyOf(id);
   watchColours(() => {

@@ -41,6 +41,8 @@ export class Doc extends SeamList {
     /** Whether something is asked for again, as no answer came. */
     this.waiting = false;
     this.uid = "";
+    /** What counts where the reel says nothing itself. @type {Defaults | null} */
+    this.usual = null;
     /** @type {Map<number, Clip[]>} */
     this.lanes = new Map();
     /** Whether a seam is being listened to in a loop; the page knows. */
@@ -63,6 +65,7 @@ export class Doc extends SeamList {
     if (v.uid === this.uid && v.revision < this.revision) return this.readSeams();
     this.revision = v.revision;
     this.uid = v.uid;
+    this.usual = v.usual;
     this.props = v.reel.props;
     Object.assign(this, thingsOf(v.reel));
     this.struck = byClip(this.strikes);

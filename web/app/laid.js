@@ -86,3 +86,6 @@ export function linesOf(points, was) {
   }
   return out;
 }
+
+/** Whether a change may alter what is heard. @param {Change} c */
+export const isHeard = (c) => Boolean(c.clips || c.shifts || c.blends || c.strikes || c.points || c.tracks || c.sources || c.props);

@@ -38,7 +38,7 @@ function wireDoc(app) {
       app.ledger.touch(c?.change);
       app.page.takeDoc();
       app.duck.touch(c?.change);
-      app.loud.touch();
+      app.loud.touch(c?.change);
       app.player.refresh();
       if (!c?.change || c.change.sources || c.change.clips || c.change.shifts) void app.sources.readSources();
       if (!c?.change || c.change.sources || c.change.clips) void app.lists.readMissing();
@@ -145,6 +145,8 @@ function wirePlayer(app) {
 
 /** @param {App} app */
 function wireSession(app) {
+  // Points stay selected only while they are what one works on: keys act on them first.
+  app.session.subscribe(["chosen", "span", "track", "source"], () => app.session.points.size && app.rides.clear());
   app.session.subscribe(["target"], () => {
     const id = app.session.target;
     if (id && !app.session.working.has(id)) app.session.working = new Set([id]);

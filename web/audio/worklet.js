@@ -121,6 +121,7 @@ class SeamPlayer extends AudioWorkletProcessor {
   }
 
   finish() {
+    if (this.count) this.tell(false); // the last of it counts at the meters too
     this.playing = false;
     this.port.postMessage({ kind: "ended", session: this.session, at: this.at });
   }

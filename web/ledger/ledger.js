@@ -86,6 +86,7 @@ export const ledger = (app, seamRows = new SeamRows(app)) =>
 
     /** Shows a seam everywhere. @param {Seam} s @param {string} [edge] which of its edges is meant @param {boolean} [here] it was pointed at: the timeline keeps its view @param {boolean} [keep] clips that are chosen stay so */
     chooseSeam(s, edge, here = false, keep = false) {
+      app.rides.clear();
       this.setSeam(s);
       if (edge) app.session.acting = edge;
       else if (["clip", "slip", "slide"].includes(app.session.acting)) app.session.acting = "cut";

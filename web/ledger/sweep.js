@@ -3,6 +3,7 @@
 
 import { el, panel } from "../lib/panel.js";
 import { say, send } from "../app/api.js";
+import { ask, nothingAsked } from "../app/asking.js";
 import { listed } from "./listed.js";
 import { shortAt } from "../lib/timecode.js";
 import { count } from "../lib/words.js";
@@ -51,12 +52,8 @@ export const sweeping = (app) =>
         scopes: scopes.map((/** @type {any} */ o) => ({ id: o.id, name: `${o.name} (${o.seams.length})`, seams: o.seams })),
         scope: first?.id ?? "all",
         rows: [],
-        busy: false,
-        progress: 0,
-        problem: "",
-        turn: 0,
         revision: 0,
-        abort: null,
+        ...nothingAsked(),
       };
       el("sweep").showModal();
       void this.propose();
@@ -68,36 +65,26 @@ export const sweeping = (app) =>
     },
     async propose() {
       const w = this.now,
-        scope = w.scopes.find((/** @type {any} */ o) => o.id === w.scope),
-        turn = ++w.turn;
-      w.abort?.abort();
-      w.abort = new AbortController();
+        scope = w.scopes.find((/** @type {any} */ o) => o.id === w.scope);
       w.rows = [];
       w.problem = scope.seams.length ? "" : "There are no such seams.";
       if (w.problem) return;
-      w.busy = true;
-      w.progress = 0;
-      w.name = `${Date.now()}-${turn}`;
-      try {
-        await app.doc.settled();
-        const got = await send(
-          "POST",
-          `/reels/${app.doc.id}/sweep`,
-          { name: w.name, seams: scope.seams.map((/** @type {Seam} */ s) => ({ left: s.left, right: s.right })) },
-          w.abort.signal,
+      const got = await ask(
+        w,
+        () => this.now === w,
+        async (name, signal) => {
+          await app.doc.settled();
+          const seams = scope.seams.map((/** @type {Seam} */ s) => ({ left: s.left, right: s.right }));
+          return send("POST", `/reels/${app.doc.id}/sweep`, { name, seams }, signal);
+        },
+      );
+      if (!got) return;
+      w.revision = got.revision;
+      w.rows = got.rows
+        .map((/** @type {SweepRow} */ r, /** @type {number} */ i) => this.sweepRow(r, i))
+        .sort(
+          (/** @type {any} */ a, /** @type {any} */ b) => Number(b.can) - Number(a.can) || b.before.score - a.before.score || a.at - b.at,
         );
-        if (this.now !== w || turn !== w.turn) return;
-        w.revision = got.revision;
-        w.rows = got.rows
-          .map((/** @type {SweepRow} */ r, /** @type {number} */ i) => this.sweepRow(r, i))
-          .sort(
-            (/** @type {any} */ a, /** @type {any} */ b) => Number(b.can) - Number(a.can) || b.before.score - a.before.score || a.at - b.at,
-          );
-      } catch (err) {
-        if (this.now === w && turn === w.turn) w.problem = say(err);
-      } finally {
-        if (this.now === w && turn === w.turn) w.busy = false;
-      }
     },
     /** @param {SweepRow} r @param {number} i */
     sweepRow(r, i) {

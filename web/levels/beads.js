@@ -35,8 +35,8 @@ function dragPoints(t, e, ids, o, click) {
       by = !o.free || !across ? 0 : Math.round(dx * t.perPixel * (fine ? 0.1 : 1));
       if (by && !fine) by = Math.round(t.snapAt(o.at + by, m)) - o.at;
       if (by && Math.abs(dx) < 4 && !m.shiftKey) by = 0; // a hand that goes up does not go aside
-      byDB = along ? Math.round(dy * perPixel * (fine ? 1 : 10)) / (fine ? 10 : 10) : 0;
-      if (fine) byDB = Math.round(dy * perPixel * 10) / 100;
+      // To a tenth of a dB; finely a tenth of the way, to a hundredth.
+      byDB = along ? Math.round(dy * perPixel * 10) / (fine ? 100 : 10) : 0;
       t.parts.lanes.style.cursor = "grabbing";
       rehearsal.try("movePoints", { points: ids, by, byDB });
     },
@@ -62,17 +62,16 @@ export function dragBead(t, e, line, p) {
   });
 }
 
-/** Takes hold of a thread between its beads: a click puts one there, a drag raises or lowers the stretch. @param {Timeline} t @param {PointerEvent} e @param {Thread} line */
+/** Takes hold of a thread between its beads: a click adds one there, a drag raises or lowers the stretch. Of one without beads a drag boxes. @param {Timeline} t @param {PointerEvent} e @param {Thread} line */
 export function dragThread(t, e, line) {
   const at = Math.round(t.placeOf(e) - line.shift),
     i = line.points.findIndex((p) => p.at > at),
     ends = i < 0 ? line.points.slice(-1) : line.points.slice(Math.max(i - 1, 0), i + 1);
-  const add = () =>
-    t.dispatchEvent(
-      new CustomEvent("add-point", {
-        detail: { ...(line.clip ? { clip: line.on } : { track: Math.abs(line.on) }), ...(line.on < 0 ? { duck: true } : {}), at },
-      }),
-    );
+  const add = () => {
+    const on = line.clip ? { clip: line.on } : { track: Math.abs(line.on), ...(line.on < 0 ? { duck: true } : {}) };
+    t.dispatchEvent(new CustomEvent("add-point", { detail: { ...on, at } }));
+  };
+  if (!ends.length) return boxBeads(t, e, add);
   dragPoints(
     t,
     e,
@@ -82,8 +81,8 @@ export function dragThread(t, e, line) {
   );
 }
 
-/** Chooses the beads that a box holds. @param {Timeline} t @param {PointerEvent} e */
-export function boxBeads(t, e) {
+/** Chooses the beads that a box holds. @param {Timeline} t @param {PointerEvent} e @param {() => void} [click] what happens when nothing was dragged */
+export function boxBeads(t, e, click) {
   const start = t.point(e),
     was = [...t.session.points];
   t.drag(
@@ -98,7 +97,8 @@ export function boxBeads(t, e) {
     },
     (moved, kept) => {
       t.box = null;
-      t.dispatchEvent(new CustomEvent("choose-points", { detail: kept && moved ? [...t.session.points] : was }));
+      if (!moved && kept && click) click();
+      else t.dispatchEvent(new CustomEvent("choose-points", { detail: kept && moved ? [...t.session.points] : was }));
     },
   );
 }

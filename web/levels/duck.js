@@ -10,8 +10,6 @@ import { typedDecibels } from "../lib/decibels.js";
 /** @param {import("../app/app.js").App} app */
 export const ducking = (app) =>
   panel({
-    /** How a track is ducked unless it says so itself. @type {Ducking | null} */
-    usual: null,
     busy: "",
     /** The fields of a way of ducking, with their names and what they mean. @type {[Span, string, string][]} */
     spans: [
@@ -24,7 +22,7 @@ export const ducking = (app) =>
 
     /** The settings that are shown: of the track, or what is usual. @returns {Ducking | null} */
     like() {
-      return app.session.track?.duck ?? this.usual;
+      return app.session.track?.duck ?? app.doc.usual?.duck ?? null;
     },
     /** @param {Span} which */
     seconds(which) {
@@ -75,12 +73,6 @@ export const ducking = (app) =>
     },
     lift() {
       if (app.session.track) void app.mend.edit("liftDuck", { track: app.session.track.id });
-    },
-
-    /** Reads how tracks are ducked, once a track is shown. */
-    async readUsual() {
-      if (this.usual || !app.session.track) return;
-      this.usual = /** @type {Ducking} */ (await get(`/reels/${app.doc.id}/duck`).catch(() => null));
     },
 
     /** Where somebody speaks is read for tracks that go down under it, when a change may have moved that. @param {Change | undefined} change none where the reel was read anew */

@@ -3,6 +3,7 @@
 
 import { el, panel } from "../lib/panel.js";
 import { say, send } from "../app/api.js";
+import { ask, nothingAsked } from "../app/asking.js";
 import { decibels } from "../lib/decibels.js";
 import { shortAt, typed } from "../lib/timecode.js";
 import { count } from "../lib/words.js";
@@ -39,19 +40,7 @@ export const evening = (app) =>
     },
     open() {
       const scopes = this.scopes();
-      this.now = {
-        scopes,
-        scope: scopes[0].id,
-        how: "all",
-        lufs: "",
-        rows: [],
-        busy: false,
-        progress: 0,
-        problem: "",
-        turn: 0,
-        abort: null,
-        name: "",
-      };
+      this.now = { scopes, scope: scopes[0].id, how: "all", lufs: "", rows: [], ...nothingAsked() };
       el("even").showModal();
       void this.propose();
     },
@@ -79,40 +68,24 @@ export const evening = (app) =>
     },
     async propose() {
       const w = this.now,
-        { clips } = w.scopes.find((/** @type {any} */ o) => o.id === w.scope),
-        turn = ++w.turn;
-      w.abort?.abort();
-      w.abort = new AbortController();
+        { clips } = w.scopes.find((/** @type {any} */ o) => o.id === w.scope);
       w.rows = [];
       w.problem = clips.length ? "" : "There are no such clips.";
       if (w.problem) return;
-      w.busy = true;
-      w.progress = 0;
-      w.name = `${Date.now()}-${turn}`;
-      try {
-        await app.doc.settled();
-        const got = await send(
-          "POST",
-          `/reels/${app.doc.id}/even-out`,
-          {
-            name: w.name,
-            clips: clips.map((/** @type {Clip} */ c) => c.id),
-            ...(w.how === "lufs" ? { lufs: typed(w.lufs) } : {}),
-            ...(w.how === "track" ? { perTrack: true } : {}),
-          },
-          w.abort.signal,
-        );
-        if (this.now !== w || turn !== w.turn) return;
-        w.rows = got.rows.map((/** @type {EvenRow} */ r) => this.row(r));
-      } catch (err) {
-        if (this.now === w && turn === w.turn) w.problem = say(err);
-      } finally {
-        if (this.now === w && turn === w.turn) w.busy = false;
-      }
+      const got = await ask(
+        w,
+        () => this.now === w,
+        async (name, signal) => {
+          await app.doc.settled();
+          const to = w.how === "lufs" ? { lufs: typed(w.lufs) } : w.how === "track" ? { perTrack: true } : {};
+          return send("POST", `/reels/${app.doc.id}/even-out`, { name, clips: clips.map((/** @type {Clip} */ c) => c.id), ...to }, signal);
+        },
+      );
+      if (got) w.rows = got.rows.map((/** @type {EvenRow} */ r) => this.row(r));
     },
     /** @param {EvenRow} r */
     row(r) {
-      const can = !r.why && r.byDB !== 0;
+      const can = Boolean(r.edit);
       return {
         ...r,
         can,
@@ -145,22 +118,19 @@ export const evening = (app) =>
     toggle(row) {
       if (row.can) row.take = !row.take;
     },
-    /** The edit of a row. @param {any} row */
-    editOf: (row) => ({ do: "gain", with: { clips: [row.clip], toDB: row.toDB } }),
     /** Hears a clip as it would be, before anything is done. @param {any} row */
     async hear(row) {
       try {
-        const e = this.editOf(row),
-          r = await app.doc.dryRun(e.do, e.with, undefined, false, true),
+        const r = row.edit && (await app.doc.dryRun(row.edit.do, row.edit.with, undefined, false, true)),
           c = app.doc.clips.get(row.clip);
-        if (c && r.trial) app.listen.playTrial(c.start, c.start + c.length, r.trial);
+        if (c) app.listen.playTrial(c.start, c.start + c.length, r?.trial ?? "");
       } catch (err) {
         this.now.problem = say(err);
       }
     },
     async go() {
       const w = this.now,
-        edits = w.rows.filter((/** @type {any} */ r) => r.take).map(this.editOf);
+        edits = w.rows.flatMap((/** @type {any} */ r) => (r.take ? [r.edit] : []));
       if (!edits.length) return;
       try {
         await app.doc.edit("together", { label: `even out ${count(edits.length, "clip")}`, edits });

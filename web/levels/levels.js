@@ -133,9 +133,9 @@ export const levels = (app) =>
       if (Number.isNaN(db)) this.unread(text);
       else app.clips.setTrackHere({ gainDB: db });
     },
-    /** Ends music and atmosphere at a place, with a fade. @param {{at?: number, where?: string}} where */
+    /** Ends music and room tone at a place, with a fade. @param {{at?: number, where?: string}} where */
     end(where) {
-      void app.mend.edit("endTracks", { ...where, length: 2 * app.doc.props.sampleRate });
+      void app.mend.edit("endTracks", where);
     },
 
     // ——— Loudness ———

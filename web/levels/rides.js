@@ -107,7 +107,7 @@ export const rides = (app) =>
         app.page.tell(
           all.length
             ? "No further point on the active tracks."
-            : `No point on the active tracks. ${app.keys.keyOf("point")} puts one at the playhead.`,
+            : `No point on the active tracks. ${app.keys.keyOf("point")} adds one at the playhead.`,
         );
         return;
       }

@@ -70,7 +70,6 @@ export const clips = (app) =>
       this.clip = c ? { ...c } : null;
       app.levels.take();
       app.rides.take();
-      void app.duck.readUsual();
       if (c) {
         const p = app.doc.props,
           src = app.doc.sources.get(c.source);

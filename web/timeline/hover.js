@@ -46,7 +46,7 @@ function wordsOf(t, h) {
     pictureCut: "Drag to roll the picture cut with its sound, with alt alone: the sound then leads or lags",
     gain: `Drag up or down to set the gain, with ctrl finely · ${t.keyOf("louder")} and ${t.keyOf("softer")} by 0.5 dB`,
     bead: `Drag the point in time and level; shift keeps one of the two, ctrl is fine · shift-click selects more · ${t.keyOf("takeOut")} removes it`,
-    thread: "Click to put a point on the gain line · drag to raise or lower this stretch · alt-drag a box to select points",
+    thread: "Click to add a point to the gain line · drag to raise or lower this part · alt-drag a box to select points",
     ribbon: "Drag the ribbon to slip the content; the clip keeps its place and length",
   };
 }
@@ -56,6 +56,9 @@ export function hover(t, e) {
   const { x, y } = t.point(e),
     h = t.hit(x, y),
     lanes = t.parts.lanes;
+  // A gain line without points is in nobody's way: it wants alt.
+  const empty = h.what === "thread" && !h.thread?.points.length;
+  if (empty) h.what = h.clip ? "wave" : "lane";
   if (h.what === "knot" && h.seam?.kind !== "cut") h.what = "end";
   if (h.track?.locked && ["tab", "edge", "ribbon", "gain", "bead", "thread", "fade", "struckEdge", "pictureCut"].includes(h.what)) {
     lanes.style.cursor = "not-allowed";
@@ -69,6 +72,7 @@ export function hover(t, e) {
       h.what === "edge" && !t.doc.shows(h.clip)
         ? " · with alt its picture goes along"
         : " · what is tied to it goes along, with alt it does not";
+  if (empty) text = `Alt-click adds a point to the gain line · ${text}`;
   if (h.point) text = `${beadWords(h.point)} · ${text}`;
   else if (h.clip && h.what !== "fade") text = `${h.clip.name}: ${t.describe(h.clip)} · ${text}`;
   t.hint(text);

@@ -185,14 +185,15 @@ export class Timeline extends Lanes {
       h = this.hit(x, y);
     this.parts.tracks.focus({ preventScroll: true });
     const free = e.ctrlKey || e.metaKey;
-    if (e.altKey && (h.what === "lane" || h.what === "wave")) boxBeads(this, e);
+    if (e.altKey && h.what === "thread" && h.thread) dragThread(this, e, h.thread);
+    else if (e.altKey && (h.what === "lane" || h.what === "wave")) boxBeads(this, e);
     else if (h.what === "nothing" || (free && (h.what === "lane" || h.what === "wave"))) dragBox(this, e);
     else if (h.what === "knot" && h.seam) dragKnot(this, e, h.seam);
     else if (h.what === "pictureCut" && h.clip && h.other && !h.track?.locked) dragPicture(this, e, h.clip, h.other);
     else if (h.track?.locked && h.what !== "lane" && h.what !== "wave") this.choose(h.clip, e.shiftKey);
     else if (h.what === "tab" && h.clip) (e.shiftKey ? dragSlide : dragClips)(this, e, h.clip);
     else if (h.what === "bead" && h.thread && h.point) dragBead(this, e, h.thread, h.point);
-    else if (h.what === "thread" && h.thread) dragThread(this, e, h.thread);
+    else if (h.what === "thread" && h.thread?.points.length) dragThread(this, e, h.thread);
     else if (h.what === "fade" && h.clip && h.end) dragFade(this, e, h.clip, h.end);
     else if (h.what === "edge" && h.clip && h.end) dragEdge(this, e, h.clip, h.end);
     else if (h.what === "struckEdge" && h.strike && h.clip && h.edge) dragStruck(this, e, h.strike, h.clip, h.edge);
