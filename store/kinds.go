@@ -29,6 +29,7 @@ var kinds = []kind{
 	{fades.name, readFades, func(c reel.Change) writer { return fadeWriter(c.Clips) }},
 	kindOf(strikes, func(r *reel.Reel) *[]reel.Strike { return &r.Strikes }, func(c reel.Change) []reel.Pair[reel.Strike] { return c.Strikes }, func(s reel.Strike) reel.ID { return s.ID }),
 	kindOf(points, func(r *reel.Reel) *[]reel.Point { return &r.Points }, func(c reel.Change) []reel.Pair[reel.Point] { return c.Points }, func(p reel.Point) reel.ID { return p.ID }),
+	kindOf(treatments, func(r *reel.Reel) *[]reel.Treatment { return &r.Treatments }, func(c reel.Change) []reel.Pair[reel.Treatment] { return c.Treatments }, func(t reel.Treatment) reel.ID { return t.ID }),
 	kindOf(swatches, func(r *reel.Reel) *[]reel.Swatch { return &r.Swatches }, func(c reel.Change) []reel.Pair[reel.Swatch] { return c.Swatches }, func(s reel.Swatch) reel.ID { return s.ID }),
 	kindOf(markers, func(r *reel.Reel) *[]reel.Marker { return &r.Markers }, func(c reel.Change) []reel.Pair[reel.Marker] { return c.Markers }, func(m reel.Marker) reel.ID { return m.ID }),
 	kindOf(ties, func(r *reel.Reel) *[]reel.Tie { return &r.Ties }, func(c reel.Change) []reel.Pair[reel.Tie] { return c.Ties }, func(t reel.Tie) reel.ID { return t.ID }),

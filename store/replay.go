@@ -68,6 +68,7 @@ func force(r *reel.Reel, c reel.Change) *reel.Reel {
 	out.Blends = forced(r.Blends, c.Blends, func(b reel.Blend) reel.ID { return b.ID })
 	out.Strikes = forced(r.Strikes, c.Strikes, func(s reel.Strike) reel.ID { return s.ID })
 	out.Points = forced(r.Points, c.Points, func(p reel.Point) reel.ID { return p.ID })
+	out.Treatments = forced(r.Treatments, c.Treatments, func(t reel.Treatment) reel.ID { return t.ID })
 	out.Swatches = forced(r.Swatches, c.Swatches, func(s reel.Swatch) reel.ID { return s.ID })
 	out.Markers = forced(r.Markers, c.Markers, func(m reel.Marker) reel.ID { return m.ID })
 	out.Ties = forced(r.Ties, c.Ties, func(t reel.Tie) reel.ID { return t.ID })

@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"blendseam/core/reel"
+	"blendseam/core/treat"
 )
 
 // table says how things of one kind lie in the database.
@@ -84,6 +85,16 @@ var points = table[reel.Point]{
 	},
 	func(p *reel.Point) []any {
 		return []any{&p.ID, orNone{&p.Clip}, orNone{&p.Track}, &p.At, &p.DB, &p.Eased, &p.Duck}
+	},
+}
+
+var treatments = table[reel.Treatment]{
+	"treatments", []string{"id", "clip", "track", "alone", "bypassed", "settings_json"},
+	func(t reel.Treatment) []any {
+		return []any{t.ID, orNone{&t.Clip}, orNone{&t.Track}, t.Alone, t.Off, jsonText[treat.Settings]{&t.Does}}
+	},
+	func(t *reel.Treatment) []any {
+		return []any{&t.ID, orNone{&t.Clip}, orNone{&t.Track}, &t.Alone, &t.Off, jsonText[treat.Settings]{&t.Does}}
 	},
 }
 

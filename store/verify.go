@@ -252,6 +252,7 @@ func inWords(c reel.Change) string {
 	add(len(c.Blends), "blend")
 	add(len(c.Strikes), "strike")
 	add(len(c.Points), "point")
+	add(len(c.Treatments), "treatment")
 	add(len(c.Swatches), "swatch")
 	add(len(c.Markers), "marker")
 	add(len(c.Ties), "tie")

@@ -46,6 +46,9 @@ func (p *Peaks) Of(ctx context.Context, r *reel.Reel, c reel.Clip) ([2]float64, 
 	for _, n := range r.Line(c.ID) {
 		name += fmt.Sprint(" ", n.Node())
 	}
+	if t, ok := r.TreatmentOf(c.ID); ok && !t.Off {
+		name += fmt.Sprint(" ", t.Does)
+	}
 	if peak, ok := p.kept.Get(name); ok {
 		return peak, nil
 	}

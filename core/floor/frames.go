@@ -58,6 +58,16 @@ func Decode(b []byte) []Frame {
 // Hop is the number of samples from one frame to the next: 10 ms.
 func Hop(rate int) int { return rate / 100 }
 
+// Octave are the edges of a band at a rate, in hertz.
+func Octave(rate, band int) (low, high float64) {
+	top := float64(rate) / 2
+	if rate > 50000 {
+		top /= 2
+	}
+	high = top / float64(int(1)<<(Bands-1-band))
+	return high / 2, high
+}
+
 // sum is what a band holds of a hop.
 type sum struct {
 	power float64

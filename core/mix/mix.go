@@ -50,9 +50,10 @@ type Mix struct {
 
 // lane are the voices of a track that sounds.
 type lane struct {
-	name   string
-	voices []voice
-	past   []int64 // by voice, the furthest that it or one before it sounds
+	name    string
+	voices  []voice
+	past    []int64    // by voice, the furthest that it or one before it sounds
+	treated *treatment // nil where its track is not
 }
 
 // voice is a clip with the handle material that its blends borrow.
@@ -108,16 +109,31 @@ func New(r *reel.Reel, open Open, o Options) (*Mix, error) {
 		}
 		strikes[s.Clip] = append(strikes[s.Clip], s)
 	}
-	rides := r.Rides()
-	play := func(c reel.Clip) (sound.Reader, error) { return material(c, strikes[c.ID], rides[c.ID], reader) }
+	rides, treatments := r.Rides(), map[reel.ID]reel.Treatment{}
+	for _, t := range r.Treatments {
+		treatments[t.On()] = t
+	}
+	rate := r.Props.SampleRate
+	play := func(c reel.Clip) (sound.Reader, error) {
+		return material(c, strikes[c.ID], treatments[c.ID], rides[c.ID], rate, reader)
+	}
 	pairs := map[reel.ID]*pair{}
-	lanes := map[reel.ID]int{}
+	trackOf := map[int]reel.ID{}
+	lanes, apart := map[reel.ID]int{}, map[reel.ID]int{} // the latter of clips without the treatment of their track
 	for _, t := range r.Order() {
 		if t.Mute || solo && !t.Solo || slices.Contains(o.Without, t.ID) {
 			continue
 		}
 		lanes[t.ID] = len(m.lanes)
-		m.lanes = append(m.lanes, lane{name: t.Name})
+		trackOf[len(m.lanes)] = t.ID
+		l := lane{name: t.Name}
+		if acts(treatments[t.ID]) {
+			l.treated = &treatment{gain: float32(gain.FromDB(t.GainDB)), rides: [2]gain.Ride{rides[t.ID], rides[-t.ID]}}
+			apart[t.ID] = len(m.lanes) + 1
+			m.lanes = append(m.lanes, l)
+			l.treated = nil
+		}
+		m.lanes = append(m.lanes, l)
 	}
 	for _, c := range r.Clips {
 		at, sounds := lanes[c.Track]
@@ -129,8 +145,16 @@ func New(r *reel.Reel, open Open, o Options) (*Mix, error) {
 			return nil, err
 		}
 		t, _ := r.Track(c.Track)
+		if how := treatments[c.ID]; how.Alone && !how.Off && apart[t.ID] != 0 {
+			at = apart[t.ID]
+		}
+		if treated := m.lanes[at].treated; treated != nil {
+			t.GainDB = 0 // after the treatment, with the rides
+		}
 		v := newVoice(c, t, heads[c.ID], tails[c.ID], own)
-		v.rides = [2]gain.Ride{rides[t.ID], rides[-t.ID]}
+		if m.lanes[at].treated == nil {
+			v.rides = [2]gain.Ride{rides[t.ID], rides[-t.ID]}
+		}
 		for _, end := range []struct {
 			blend reel.Blend
 			waits bool
@@ -156,6 +180,10 @@ func New(r *reel.Reel, open Open, o Options) (*Mix, error) {
 		for _, v := range l.voices {
 			past = max(past, v.to)
 			m.lanes[i].past = append(m.lanes[i].past, past)
+		}
+		if l.treated != nil {
+			how := treatments[trackOf[i]]
+			m.through(&m.lanes[i], how.Does, rate)
 		}
 	}
 	return m, nil
@@ -206,26 +234,50 @@ func (m *Mix) block(left, right []float32, from int64) error {
 	} else {
 		clear(right)
 	}
-	for _, l := range m.lanes {
-		first := sort.Search(len(l.voices), func(i int) bool { return l.past[i] > from })
-		for i := first; i < len(l.voices) && l.voices[i].from < to; i++ {
-			if l.voices[i].to <= from {
-				continue // one before it sounds beyond its end
+	for i := range m.lanes {
+		if l := &m.lanes[i]; l.treated != nil {
+			if err := m.addTreated(l.treated, left, right, from); err != nil {
+				return err
 			}
-			if err := m.add(&l.voices[i], left, right, from); err != nil {
-				return fmt.Errorf("“%s” on %s: %w", l.voices[i].clip.Name, l.name, err)
-			}
+		} else if _, err := m.sum(l, left, right, from); err != nil {
+			return err
 		}
 	}
 	return nil
 }
 
+// sum adds the voices of a lane that sound in a block, if any do.
+func (m *Mix) sum(l *lane, left, right []float32, from int64) (some bool, err error) {
+	to := from + int64(len(left))
+	for i := l.first(from); i < len(l.voices) && l.voices[i].from < to; i++ {
+		if l.voices[i].to <= from {
+			continue // one before it sounds beyond its end
+		}
+		some = true
+		if err := m.add(&l.voices[i], left, right, from); err != nil {
+			return some, fmt.Errorf("“%s” on %s: %w", l.voices[i].clip.Name, l.name, err)
+		}
+	}
+	return some, nil
+}
+
+// first is the first voice that may sound from a place on.
+func (l *lane) first(from int64) int {
+	return sort.Search(len(l.voices), func(i int) bool { return l.past[i] > from })
+}
+
 // Mono reports whether both sides of a span are the same by construction: all
 // that sounds in it is mono and lies in the middle.
 func (m *Mix) Mono(from, to int64) bool {
-	for _, l := range m.lanes {
-		first := sort.Search(len(l.voices), func(i int) bool { return l.past[i] > from })
-		for i := first; i < len(l.voices) && l.voices[i].from < to; i++ {
+	for i := range m.lanes {
+		l, from, to := &m.lanes[i], from, to
+		if l.treated != nil {
+			if l.treated.mono {
+				continue
+			}
+			from, to = l.treated.stream.Of(from, to)
+		}
+		for i := l.first(from); i < len(l.voices) && l.voices[i].from < to; i++ {
 			if v := &l.voices[i]; v.left != v.right || v.reader.Channels() > 1 {
 				return false
 			}

@@ -7,7 +7,7 @@ import (
 )
 
 // pair are the two sides of a blend over its window, as they sound before its
-// curves: with the gains of clips and tracks. Their likeness is measured when
+// curves: with the gains of clips and tracks, and as their tracks treat them. Their likeness is measured when
 // it is first needed, as it takes reading the window.
 type pair struct {
 	sides [2]side
@@ -32,9 +32,8 @@ func newPair(r *reel.Reel, b reel.Blend, play func(reel.Clip) (sound.Reader, err
 		if err != nil {
 			return nil, err
 		}
-		t, _ := r.Track(c.Track)
-		l, r := c.Gains(t)
 		from, _ := b.Window(left.End())
+		own, l, r := onTrack(r, c, own)
 		p.sides[i] = side{own, c.Offset + from - c.Start, float32(l), float32(r)}
 	}
 	return p, nil

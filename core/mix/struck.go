@@ -9,19 +9,23 @@ import (
 )
 
 // Material is the sound of a clip's source as that clip plays it: with what is
-// struck of it taken away, the tone that covers it, and its ride. It is read in the
+// struck of it taken away, the tone that covers it, its treatment and its ride. It is read in the
 // time of the source, without the clip's gain and fades.
 func Material(r *reel.Reel, c reel.Clip, open Open) (sound.Reader, error) {
-	return material(c, r.StrikesOf(c.ID), r.Ride(c.ID), func(id reel.ID) (sound.Reader, error) {
+	t, _ := r.TreatmentOf(c.ID)
+	return material(c, r.StrikesOf(c.ID), t, r.Ride(c.ID), r.Props.SampleRate, func(id reel.ID) (sound.Reader, error) {
 		src, _ := r.Source(id)
 		return open(src)
 	})
 }
 
-func material(c reel.Clip, strikes []reel.Strike, ride gain.Ride, reader func(reel.ID) (sound.Reader, error)) (sound.Reader, error) {
+func material(c reel.Clip, strikes []reel.Strike, t reel.Treatment, ride gain.Ride, rate int, reader func(reel.ID) (sound.Reader, error)) (sound.Reader, error) {
 	own, err := reader(c.Source)
 	if err == nil && len(strikes) > 0 {
 		own, err = pressed(own, strikes, reader)
+	}
+	if err == nil && acts(t) {
+		own = treatedSound(own, t.Does, rate)
 	}
 	if err == nil && !ride.None() {
 		own = ridden{own, ride}

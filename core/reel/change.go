@@ -14,17 +14,18 @@ type Pair[T any] struct {
 
 // Change is the difference of two reels, thing by thing.
 type Change struct {
-	Props    *Pair[Props]   `json:"props,omitempty"`
-	Tracks   []Pair[Track]  `json:"tracks,omitempty"`
-	Sources  []Pair[Source] `json:"sources,omitempty"`
-	Clips    []Pair[Clip]   `json:"clips,omitempty"`
-	Blends   []Pair[Blend]  `json:"blends,omitempty"`
-	Strikes  []Pair[Strike] `json:"strikes,omitempty"`
-	Points   []Pair[Point]  `json:"points,omitempty"`
-	Swatches []Pair[Swatch] `json:"swatches,omitempty"`
-	Markers  []Pair[Marker] `json:"markers,omitempty"`
-	Ties     []Pair[Tie]    `json:"ties,omitempty"`
-	Shifts   []Shift        `json:"shifts,omitempty"`
+	Props      *Pair[Props]      `json:"props,omitempty"`
+	Tracks     []Pair[Track]     `json:"tracks,omitempty"`
+	Sources    []Pair[Source]    `json:"sources,omitempty"`
+	Clips      []Pair[Clip]      `json:"clips,omitempty"`
+	Blends     []Pair[Blend]     `json:"blends,omitempty"`
+	Strikes    []Pair[Strike]    `json:"strikes,omitempty"`
+	Points     []Pair[Point]     `json:"points,omitempty"`
+	Treatments []Pair[Treatment] `json:"treatments,omitempty"`
+	Swatches   []Pair[Swatch]    `json:"swatches,omitempty"`
+	Markers    []Pair[Marker]    `json:"markers,omitempty"`
+	Ties       []Pair[Tie]       `json:"ties,omitempty"`
+	Shifts     []Shift           `json:"shifts,omitempty"`
 }
 
 // Shift moves clips that change in nothing but their start. It stands for

@@ -70,6 +70,9 @@ func (r *Reel) Check() error {
 	if err := r.checkPoints(); err != nil {
 		return err
 	}
+	if err := r.checkTreatments(); err != nil {
+		return err
+	}
 	if err := r.checkTies(); err != nil {
 		return err
 	}

@@ -127,6 +127,7 @@ func init() {
 		"layDuck":      func() Edit { return &LayDuck{} },
 		"liftDuck":     func() Edit { return &LiftDuck{} },
 		"endTracks":    func() Edit { return &EndTracks{} },
+		"treat":        func() Edit { return &Treat{} },
 		"layRide":      func() Edit { return &LayRide{} },
 		"addSwatch":    func() Edit { return &AddSwatch{} },
 		"setSwatch":    func() Edit { return &SetSwatch{} },

@@ -23,7 +23,8 @@ type LooseClip struct {
 	Source  Source        `json:"source"`
 	Clip    Clip          `json:"clip"` // Start counts from the excerpt's; ID, Track and Source are 0
 	Strikes []LooseStrike `json:"strikes,omitempty"`
-	Points  []Point       `json:"points,omitempty"` // its gain line; ID and Clip are 0
+	Points  []Point       `json:"points,omitempty"`  // its gain line; ID and Clip are 0
+	Treated *Treatment    `json:"treated,omitempty"` // ID and Clip are 0
 }
 
 // LooseStrike is a struck span of a copied clip, with the tone that covers it.
@@ -103,6 +104,10 @@ func (r *Reel) excerpt(clips []Clip, from, to int64) Excerpt {
 		for _, p := range r.Line(c.ID) {
 			p.ID, p.Clip = 0, 0
 			l.Points = append(l.Points, p)
+		}
+		if t, ok := r.TreatmentOf(c.ID); ok {
+			t.ID, t.Clip = 0, 0
+			l.Treated = &t
 		}
 		out.Lanes = max(out.Lanes, l.Lane+1)
 		out.Clips = append(out.Clips, l)

@@ -14,6 +14,7 @@ func (r *Reel) finish(out *Reel, o Outcome) (*Done, error) {
 	}
 	out.keepStrikes(d)
 	out.keepPoints()
+	out.keepTreatments()
 	out.keepTies(d)
 	out.settle(d, &o)
 	r.tellGaps(out, d, &o)

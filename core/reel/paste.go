@@ -80,6 +80,11 @@ func (e *Paste) Apply(r *Reel) (*Done, error) {
 			p.ID, p.Clip, p.Track = out.take(), clips[i].ID, 0
 			out.Points = append(out.Points[:len(out.Points):len(out.Points)], p)
 		}
+		if t := e.What.Clips[i].Treated; t != nil {
+			own := *t
+			own.ID, own.Clip, own.Track = out.take(), clips[i].ID, 0
+			out.Treatments = with(out.Treatments, own)
+		}
 	}
 	out.Clips = append(out.Clips, clips...)
 	for _, b := range e.What.Blends {

@@ -133,17 +133,18 @@ type Marker struct {
 // Reel is one version of a document. Its slices are sorted by id and must not
 // be written to.
 type Reel struct {
-	Props    Props    `json:"props"`
-	NextID   ID       `json:"nextID"`
-	Tracks   []Track  `json:"tracks"`
-	Sources  []Source `json:"sources"`
-	Clips    []Clip   `json:"clips"`
-	Blends   []Blend  `json:"blends"`
-	Strikes  []Strike `json:"strikes,omitempty"`
-	Points   []Point  `json:"points,omitempty"`
-	Swatches []Swatch `json:"swatches,omitempty"`
-	Markers  []Marker `json:"markers"`
-	Ties     []Tie    `json:"ties,omitempty"`
+	Props      Props       `json:"props"`
+	NextID     ID          `json:"nextID"`
+	Tracks     []Track     `json:"tracks"`
+	Sources    []Source    `json:"sources"`
+	Clips      []Clip      `json:"clips"`
+	Blends     []Blend     `json:"blends"`
+	Strikes    []Strike    `json:"strikes,omitempty"`
+	Points     []Point     `json:"points,omitempty"`
+	Treatments []Treatment `json:"treatments,omitempty"`
+	Swatches   []Swatch    `json:"swatches,omitempty"`
+	Markers    []Marker    `json:"markers"`
+	Ties       []Tie       `json:"ties,omitempty"`
 }
 
 func (t Track) id() ID  { return t.ID }

@@ -91,6 +91,7 @@ func (r *Reel) cut(id ID, at int64) ID {
 	r.Clips = append(r.Clips, right)
 	r.strikeAlike(id, right.ID)
 	r.rideAlike(id, right.ID)
+	r.treatAlike(id, right.ID)
 	r.tieAlike(id, right.ID)
 	for k, b := range r.Blends {
 		if b.Left == id {
@@ -148,6 +149,13 @@ func (e *Join) Apply(r *Reel) (*Done, error) {
 	if no == nil && !alike {
 		no = refuse("The gain lines of “%s” and “%s” differ at the cut.", left.Name, right.Name)
 		no.Possible = "Put a point at the cut on both, at the same level."
+	}
+	if no == nil && !r.treatedAlike(left.ID, right.ID) {
+		no = refuse("“%s” and “%s” are treated differently.", left.Name, right.Name)
+		no.Possible = "Give both the same treatment first."
+		if t, ok := r.TreatmentOf(left.ID); ok {
+			no.Offer = workable(r, &Treat{Clips: []ID{right.ID}, Does: &t.Does, Alone: &t.Alone, Off: &t.Off})
+		}
 	}
 	if no != nil {
 		return nil, no

@@ -2,9 +2,6 @@ package roomtone
 
 import (
 	"context"
-	"crypto/sha256"
-	"encoding/hex"
-	"encoding/json"
 	"math"
 
 	"blendseam/core/measure"
@@ -110,66 +107,6 @@ func silences(left, right []float32, least int64) [][2]int64 {
 		}
 	}
 	return out
-}
-
-// Printer makes fingerprints of what sounds in stretches of a reel: equal
-// prints are equal pieces.
-type Printer struct {
-	order        []reel.Track
-	lanes        map[reel.ID][]reel.Clip
-	heads, tails map[reel.ID]reel.Blend
-	strikes      map[reel.ID][]reel.Strike
-	heard        map[reel.ID]string // what sources sound like: prints hold for any reel
-	rate         int
-}
-
-// NewPrinter makes the printer of a version.
-func NewPrinter(r *reel.Reel) *Printer {
-	r = r.Sounding()
-	p := &Printer{r.Order(), r.Lanes(), map[reel.ID]reel.Blend{}, map[reel.ID]reel.Blend{}, map[reel.ID][]reel.Strike{}, map[reel.ID]string{}, r.Props.SampleRate}
-	for _, s := range r.Sources {
-		p.heard[s.ID] = s.Heard()
-	}
-	for _, b := range r.Blends {
-		p.tails[b.Left], p.heads[b.Right] = b, b
-	}
-	for _, s := range r.Strikes {
-		p.strikes[s.Clip] = append(p.strikes[s.Clip], s)
-	}
-	return p
-}
-
-// Print is the fingerprint of a stretch.
-func (p *Printer) Print(from, to int64) string {
-	h := sha256.New()
-	enc := json.NewEncoder(h)
-	put := func(v ...any) { _ = enc.Encode(v) } // a hash takes anything
-	put(p.rate, to-from)
-	for _, t := range p.order {
-		if t.Mute {
-			continue
-		}
-		put(t.Role, t.GainDB, t.Pan)
-		for _, c := range p.lanes[t.ID] {
-			head, tail := p.heads[c.ID], p.tails[c.ID]
-			if c.End()+tail.After <= from || c.Start-head.Before >= to {
-				continue
-			}
-			for _, s := range p.strikes[c.ID] {
-				put(p.heard[s.Cover.Source])
-				s.ID, s.Clip, s.Cover.Source = 0, 0, 0
-				put(s)
-			}
-			// Where a blend sounds, both of its clips do.
-			head.ID, head.Left, head.Right = 0, 0, 0
-			tail.ID, tail.Left, tail.Right = 0, 0, 0
-			put(p.heard[c.Source])
-			c.Start -= from
-			c.Name, c.ID, c.Track, c.Source = "", 0, 0, 0
-			put(c, head, tail)
-		}
-	}
-	return hex.EncodeToString(h.Sum(nil)[:16])
 }
 
 // Continuity is the room of a whole reel as it sounds.

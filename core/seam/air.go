@@ -149,7 +149,9 @@ func (m *Meter) roomOfLane(clips []reel.Clip, from, to int64) (power, unsure flo
 		filled += b - a
 		unsure = max(unsure, r.Uncertain)
 		if r.Level > measure.Silence {
-			power += part * math.Pow(10, (r.Level+m.onTrack(c, c.Offset+(a+b)/2-c.Start))/10)
+			db, lowered := m.heardAs(c, r, c.Offset+(a+b)/2-c.Start)
+			power += part * math.Pow(10, db/10)
+			unsure = max(unsure, lowered/2)
 		}
 	}
 	if filled < (to-from)*9/10 {

@@ -4,6 +4,7 @@ import (
 	"crypto/sha256"
 	"encoding/binary"
 	"encoding/hex"
+	"fmt"
 	"math"
 	"sort"
 
@@ -43,6 +44,12 @@ func (m *Meter) Print(s reel.Seam) string {
 			}
 		}
 	}
+	treated := func(on reel.ID) {
+		if t, ok := m.treated[on]; ok {
+			put(11)
+			text(fmt.Sprint(t.Alone, t.Does))
+		}
+	}
 	clip := func(c reel.Clip, reach int64) {
 		from, to := max(c.Start, s.At-reach), min(c.End(), s.At+reach)
 		if tone := m.grown[c.Source]; tone != "" {
@@ -55,6 +62,7 @@ func (m *Meter) Print(s reel.Seam) string {
 			real(c.Balance)
 			real(c.RightDB)
 		}
+		treated(c.ID)
 		line(c.ID, c.Offset+s.At-reach-c.Start, c.Offset+s.At+reach-c.Start, c.Offset+s.At-c.Start)
 		for _, k := range m.struckOf[c.ID] {
 			lo, hi := k.Reach()
@@ -121,6 +129,7 @@ func (m *Meter) Print(s reel.Seam) string {
 		text(string(t.Role))
 		real(t.GainDB)
 		real(t.Pan)
+		treated(t.ID)
 		line(t.ID, s.At-reach, s.At+reach, s.At)
 		line(-t.ID, s.At-reach, s.At+reach, s.At)
 		if t.Mute {

@@ -16,6 +16,7 @@ import (
 	"blendseam/core/mix"
 	"blendseam/core/reel"
 	"blendseam/core/roomtone"
+	"blendseam/core/sound"
 )
 
 // How far from a seam something counts, in seconds.
@@ -93,11 +94,13 @@ type Meter struct {
 	lanes    map[reel.ID][]reel.Clip
 	heads    map[reel.ID]reel.Blend
 	tails    map[reel.ID]reel.Blend
-	grown    map[reel.ID]string        // what tone sounds like, by source
-	struckOf map[reel.ID][]reel.Strike // by clip
-	rides    map[reel.ID]gain.Ride     // by clip or track
-	lines    map[reel.ID][]reel.Point  // the same by their points, in time
+	grown    map[reel.ID]string         // what tone sounds like, by source
+	struckOf map[reel.ID][]reel.Strike  // by clip
+	rides    map[reel.ID]gain.Ride      // by clip or track
+	lines    map[reel.ID][]reel.Point   // the same by their points, in time
+	treated  map[reel.ID]reel.Treatment // by clip or track
 	mixes    map[reel.ID]*mix.Mix
+	recent   map[reel.ID]played
 	spec     *measure.Spectrum
 	ear      *roomtone.Ear
 	voice    map[stretch]loudness
@@ -154,7 +157,13 @@ func (m *Meter) take(r *reel.Reel) {
 	for _, l := range m.lines {
 		slices.SortFunc(l, func(a, b reel.Point) int { return cmp.Compare(a.At, b.At) })
 	}
-	m.voice = map[stretch]loudness{}
+	m.treated = map[reel.ID]reel.Treatment{}
+	for _, t := range m.r.Treatments {
+		if !t.Off {
+			m.treated[t.On()] = t
+		}
+	}
+	m.voice, m.recent = map[stretch]loudness{}, map[reel.ID]played{}
 	clear(m.mixes)
 }
 
@@ -218,16 +227,41 @@ func (m *Meter) sound(ctx context.Context, track reel.ID, from, to int64, slot i
 	return [][]float32{left, right}, nil
 }
 
+// played is what a clip plays on its track, and the gains to put on its two sides.
+type played struct {
+	of    sound.Reader
+	gains []float32
+}
+
+// mostRecent is how many clips are kept open: those on both sides of a seam and around
+// it. A treated one holds a second of sound.
+const mostRecent = 6
+
+func (m *Meter) played(c reel.Clip) (played, error) {
+	if p, ok := m.recent[c.ID]; ok {
+		return p, nil
+	}
+	of, left, right, err := mix.OnTrack(m.r, c, m.open)
+	if err != nil {
+		return played{}, err
+	}
+	if len(m.recent) >= mostRecent {
+		clear(m.recent)
+	}
+	p := played{of, []float32{float32(left), float32(right)}}
+	m.recent[c.ID] = p
+	return p, nil
+}
+
 // material is what a clip plays in a span of the reel, with its gains but
 // without fades and blends: where there are none, just what its track sounds.
 func (m *Meter) material(c reel.Clip, from, to int64) ([][]float32, error) {
-	reader, err := mix.Material(m.r, c, m.open)
+	p, err := m.played(c)
 	if err != nil {
 		return nil, err
 	}
+	reader, gains := p.of, p.gains
 	t, _ := m.r.Track(c.Track)
-	left, right := c.Gains(t)
-	gains := []float32{float32(left), float32(right)}
 	n := int(max(to-from, 0))
 	var out [][]float32
 	for ch, g := range gains {

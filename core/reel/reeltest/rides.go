@@ -20,7 +20,9 @@ func rideEdit(rng *rand.Rand, r *reel.Reel) reel.Edit {
 	if rng.IntN(3) == 0 {
 		clip, track = 0, pick(rng, r.Tracks).ID
 	}
-	switch rng.IntN(9) {
+	switch rng.IntN(11) {
+	case 9, 10:
+		return treatEdit(rng, clip, track)
 	case 8:
 		e := &reel.EndTracks{At: place(), Length: rng.Int64N(300), Where: pick(rng, []string{"", "", reel.EndReel, reel.EndPicture})}
 		for range 1 + rng.IntN(2) {

@@ -1,0 +1,166 @@
+package mix
+
+import (
+	"sync"
+
+	"blendseam/core/gain"
+	"blendseam/core/reel"
+	"blendseam/core/sound"
+	"blendseam/core/treat"
+)
+
+// acts reports whether a treatment does anything to what is heard.
+func acts(t reel.Treatment) bool { return t.ID != 0 && !t.Off && !t.Does.None() }
+
+// treated is a sound as a treatment leaves it.
+type treated struct {
+	sound.Reader
+	channels int
+	shift    int64 // from the places of the reader to those of the stream
+	mu       sync.Mutex
+	stream   *treat.Stream
+}
+
+// treatedSound treats a sound in its own time.
+func treatedSound(of sound.Reader, s treat.Settings, rate int) *treated {
+	n := min(of.Channels(), 2)
+	return &treated{Reader: of, channels: n, stream: treat.NewStream(s, rate, n, func(dst [][]float32, from int64) (bool, error) {
+		if from >= of.Len() || from+int64(len(dst[0])) <= 0 {
+			return true, nil
+		}
+		for ch := range dst {
+			if err := of.ReadAt(dst[ch], ch, from); err != nil {
+				return false, err
+			}
+		}
+		return false, nil
+	})}
+}
+
+// Channels implements sound.Reader.
+func (t *treated) Channels() int { return t.channels }
+
+// ReadAt implements sound.Reader.
+func (t *treated) ReadAt(dst []float32, ch int, from int64) error {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	return t.stream.One(dst, ch, from+t.shift)
+}
+
+// onTrack is what a clip plays as its track treats it, in the time of its source,
+// and the gains that are left to put on its two sides. Where the track is not treated
+// that is the sound itself and the gains of clip and track.
+func onTrack(r *reel.Reel, c reel.Clip, own sound.Reader) (of sound.Reader, left, right float64) {
+	t, _ := r.Track(c.Track)
+	how, _ := r.TreatmentOf(t.ID)
+	if apart, _ := r.TreatmentOf(c.ID); !acts(how) || apart.Alone && !apart.Off {
+		left, right = c.Gains(t)
+		return own, left, right
+	}
+	before := t
+	before.GainDB = 0
+	left, right = c.Gains(before)
+	n := 2
+	if own.Channels() == 1 && left == right {
+		n = 1
+	}
+	shift := c.Start - c.Offset
+	out := &treated{Reader: own, channels: n, shift: shift}
+	out.stream = treat.NewStream(how.Does, r.Props.SampleRate, n, func(dst [][]float32, from int64) (bool, error) {
+		for ch, g := range []float32{float32(left), float32(right)}[:n] {
+			if err := own.ReadAt(dst[ch], min(ch, own.Channels()-1), from-shift); err != nil {
+				return false, err
+			}
+			for i := range dst[ch] {
+				dst[ch][i] *= g
+			}
+		}
+		return false, nil
+	})
+	g := gain.FromDB(t.GainDB)
+	return out, g, g
+}
+
+// OnTrack is what a clip plays on its track, without fades and blends and the rides of
+// the track, in the time of its source; and the gains to put on its two sides.
+func OnTrack(r *reel.Reel, c reel.Clip, open Open) (of sound.Reader, left, right float64, err error) {
+	own, err := Material(r, c, open)
+	if err != nil {
+		return nil, 0, 0, err
+	}
+	of, left, right = onTrack(r, c, own)
+	return of, left, right, nil
+}
+
+// treatment is what a lane goes through before the gain and the rides of its track.
+type treatment struct {
+	stream *treat.Stream
+	mono   bool // both of its sides are the same everywhere
+	gain   float32
+	rides  [2]gain.Ride
+	buf    [2][]float32
+}
+
+// through puts a lane through the treatment of its track.
+func (m *Mix) through(l *lane, how treat.Settings, rate int) {
+	t := l.treated
+	t.mono = true
+	for i := range l.voices {
+		v := &l.voices[i]
+		t.mono = t.mono && v.left == v.right && v.reader.Channels() == 1
+	}
+	n := 2
+	if t.mono {
+		n = 1
+	}
+	for ch := range t.buf[:n] {
+		t.buf[ch] = make([]float32, Block)
+	}
+	own := *l // its voices alone, as they are before the treatment
+	own.treated = nil
+	t.stream = treat.NewStream(how, rate, n, func(dst [][]float32, from int64) (bool, error) {
+		silent := true
+		for at := 0; at < len(dst[0]); at += Block {
+			end := min(at+Block, len(dst[0]))
+			var right []float32
+			if clear(dst[0][at:end]); n == 2 {
+				right = dst[1][at:end]
+				clear(right)
+			}
+			some, err := m.sum(&own, dst[0][at:end], right, from+int64(at))
+			if err != nil {
+				return false, err
+			}
+			silent = silent && !some
+		}
+		return silent, nil
+	})
+}
+
+// addTreated adds what a treated lane sounds in a block; right is nil where both sides
+// of the mix are the same.
+func (m *Mix) addTreated(t *treatment, left, right []float32, from int64) error {
+	n := 2
+	if t.mono {
+		n = 1
+	}
+	for ch := range n {
+		v := t.buf[ch][:len(left)]
+		if err := t.stream.One(v, ch, from); err != nil {
+			return err
+		}
+		for _, ride := range t.rides {
+			ride.Apply(v, from)
+		}
+	}
+	for ch, dst := range [][]float32{left, right} {
+		if dst == nil {
+			break
+		}
+		v := t.buf[min(ch, n-1)][:len(dst)]
+		for i, x := range v {
+			dst[i] += x * t.gain
+		}
+	}
+	return nil
+}

@@ -1,0 +1,196 @@
+package treat
+
+import (
+	"fmt"
+	"math"
+
+	"blendseam/core/gain"
+)
+
+// Expander lowers what lies under a level: a gentle downward expander for pauses.
+// Times are in milliseconds. The zero value does nothing.
+type Expander struct {
+	ThresholdDB float64 `json:"thresholdDB"` // dBFS RMS; what is louder stays
+	RangeDB     float64 `json:"rangeDB"`     // by how much it lowers at most, up to 60; 0 for none
+	Ratio       float64 `json:"ratio"`       // dB that come out for each dB under the threshold, 1.2 to 10
+	Attack      float64 `json:"attack"`      // how long it opens
+	Hold        float64 `json:"hold"`        // how long it stays open after what was loud
+	Release     float64 `json:"release"`     // how long it takes to close all the way
+	Ahead       float64 `json:"ahead"`       // how long before a loud place it begins to open
+}
+
+// UsualExpander is a gentle one. Common practice: a range of 6 to 12 dB, so that the
+// room stays; opening ahead of the word, closing slowly.
+var UsualExpander = Expander{ThresholdDB: -50, RangeDB: 8, Ratio: 2, Attack: 10, Hold: 150, Release: 250, Ahead: 10}
+
+// The longest times of an expander, in milliseconds.
+const (
+	mostAttack  = 200
+	mostRelease = 2000
+)
+
+// On reports whether it does anything.
+func (e Expander) On() bool { return e.RangeDB != 0 }
+
+func (e Expander) check() error {
+	if !e.On() {
+		return nil
+	}
+	for _, n := range []struct {
+		name          string
+		v, least, top float64
+		unit          string
+	}{
+		{"threshold", e.ThresholdDB, -100, 0, "dBFS"}, {"range", e.RangeDB, 0, 60, "dB"}, {"ratio", e.Ratio, 1.2, 10, "to 1"},
+		{"attack", e.Attack, 1, mostAttack, "ms"}, {"look-ahead", e.Ahead, 0, mostAttack, "ms"},
+		{"hold", e.Hold, 0, mostRelease, "ms"}, {"release", e.Release, 10, mostRelease, "ms"},
+	} {
+		if !(n.v >= n.least && n.v <= n.top) {
+			return fmt.Errorf("the %s of an expander goes from %g to %g %s; %g is outside", n.name, n.least, n.top, n.unit, n.v)
+		}
+	}
+	return nil
+}
+
+// SteadyDB is what the expander does to a steady sound of a level, in dB: for each dB
+// under the threshold ratio − 1 dB down, to the end of the range.
+func (e Expander) SteadyDB(dBFS float64) float64 {
+	if !e.On() || dBFS >= e.ThresholdDB {
+		return 0
+	}
+	return -min(e.RangeDB, (e.ThresholdDB-dBFS)*(e.Ratio-1))
+}
+
+// listening is how much around a place its level is told by, in seconds: one
+// period of the lowest voices.
+const listening = 0.01
+
+// expansion is an expander at a rate. It reckons a gain for each millisecond, by
+// places that do not move, and goes straight from one to the next. Each comes from a
+// bounded stretch around its place, so that it is the same wherever reckoning begins.
+type expansion struct {
+	Expander
+	hop, half      int64 // samples from one gain to the next; half of what a level is told by
+	hold, up, down int   // in hops
+	ahead          int   // hops by which the gain is shifted to be early; negative for late
+}
+
+func newExpansion(e Expander, rate int) *expansion {
+	x := &expansion{Expander: e, hop: int64(rate) / 1000, half: int64(listening * float64(rate) / 2)}
+	x.up, x.down = max(int(e.Attack), 1), max(int(e.Release), 1)
+	x.ahead = int(e.Ahead) - x.up
+	// What opens earlier than it has to must not close earlier.
+	x.hold = int(e.Hold) + max(x.ahead, 0)
+	return x
+}
+
+// before and after are how many samples around a stretch its gains depend on.
+func (x *expansion) before() int64 {
+	return x.half + x.hop*int64(x.hold+x.down+max(-x.ahead, 0)+2)
+}
+
+func (x *expansion) after() int64 {
+	return x.half + x.hop*int64(x.up+max(x.ahead, 0)+2)
+}
+
+// apply lowers the stretch of v that begins at place 'at', when v begins at place
+// 'first' and reaches as far beyond the stretch on both sides as before and after say.
+func (x *expansion) apply(v [][]float64, first, at, n int64) {
+	// The hops whose gains are needed, and those that these come from.
+	a, b := floorDiv(at, x.hop), floorDiv(at+n-1, x.hop)+1
+	lo := a - int64(x.hold+x.down+max(-x.ahead, 0)) - 1
+	hi := b + int64(x.up+max(x.ahead, 0)) + 1
+	g := x.levels(v, first, lo, hi)
+	for i, db := range g {
+		g[i] = x.SteadyDB(db)
+	}
+	held(g, x.hold)
+	fall(g, x.RangeDB/float64(x.down))
+	rise(g, x.RangeDB/float64(x.up))
+	factor := func(hop int64) float64 { return gain.FromDB(g[hop+int64(x.ahead)-lo]) }
+	k := a
+	from, to := factor(k), factor(k+1)
+	for i := int64(0); i < n; {
+		p := at + i
+		if h := floorDiv(p, x.hop); h != k {
+			k, from, to = h, factor(h), factor(h+1)
+		}
+		end := min((k+1)*x.hop-at, n)
+		if from == 1 && to == 1 {
+			i = end
+			continue
+		}
+		step := (to - from) / float64(x.hop)
+		for ; i < end; i++ {
+			f := from + step*float64(at+i-k*x.hop)
+			for ch := range v {
+				v[ch][at+i-first] *= f
+			}
+		}
+	}
+}
+
+// levels are those of the louder channel around each hop from lo to hi, in dBFS.
+func (x *expansion) levels(v [][]float64, first, lo, hi int64) []float64 {
+	out := make([]float64, hi-lo+1)
+	for h := range out {
+		at := (lo+int64(h))*x.hop - first
+		a, b := max(at-x.half, 0), min(at+x.half, int64(len(v[0])))
+		var top float64
+		for _, ch := range v {
+			var sum float64
+			if a < b {
+				for _, s := range ch[a:b] {
+					sum += s * s
+				}
+			}
+			top = max(top, sum)
+		}
+		out[h] = -300
+		if top > 0 {
+			out[h] = 10 * math.Log10(top/float64(2*x.half))
+		}
+	}
+	return out
+}
+
+// held keeps each gain up for so many hops: the largest of those that went before.
+func held(g []float64, n int) {
+	if n == 0 {
+		return
+	}
+	// The largest of a window, by a queue of those that can still be it.
+	was := append([]float64(nil), g...)
+	var queue []int
+	for i := range was {
+		for len(queue) > 0 && was[queue[len(queue)-1]] <= was[i] {
+			queue = queue[:len(queue)-1]
+		}
+		queue = append(queue, i)
+		if queue[0] < i-n {
+			queue = queue[1:]
+		}
+		g[i] = was[queue[0]]
+	}
+}
+
+// fall and rise let a gain go down, or come up, by no more than so many dB a hop.
+func fall(g []float64, step float64) {
+	for i := 1; i < len(g); i++ {
+		g[i] = max(g[i], g[i-1]-step)
+	}
+}
+
+func rise(g []float64, step float64) {
+	for i := len(g) - 2; i >= 0; i-- {
+		g[i] = max(g[i], g[i+1]-step)
+	}
+}
+
+func floorDiv(a, b int64) int64 {
+	q := a / b
+	if a%b < 0 {
+		q--
+	}
+	return q
+}
