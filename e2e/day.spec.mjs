@@ -50,6 +50,44 @@ test("a length is read as it is typed, and what is none is said", async ({ bench
   expect(await of()).toBe(15360);
 });
 
+test("news that comes late takes nothing of what is typed, and a button acts on what is", async ({ bench: page, reel }) => {
+  await choose(page, "Warden 2 → Warden 3");
+  await page.locator("#tracks").press("b");
+  await saved(page, 2);
+  const field = page.locator("#blend-frames"),
+    blend = async () => seamOf(await load(reel), "Warden 2", "Warden 3").blend;
+  await expect(field).not.toHaveValue("");
+  let late = () => {},
+    gate = new Promise((open) => (late = () => open(undefined)));
+  const hold = () => (gate = new Promise((open) => (late = () => open(undefined))));
+  await page.route("**/closeup*", async (route) => {
+    const answer = await route.fetch();
+    await gate;
+    await route.fulfill({ response: answer });
+  });
+  await field.fill("12f");
+  await field.press("Enter");
+  await saved(page, 3);
+  await field.fill("8");
+  const told = page.waitForResponse("**/closeup*");
+  late();
+  await told;
+  await expect(field).toHaveValue("8");
+  await field.press("Enter");
+  await saved(page, 4);
+  expect((await blend()).before + (await blend()).after).toBe(15360);
+  // The close-up still shows what was, and the law is another meanwhile.
+  await expect(page.locator("#blend-ms")).toHaveValue("320");
+  hold();
+  await page.getByRole("radio", { name: "Constant gain" }).click();
+  await saved(page, 5);
+  await page.getByRole("button", { name: "eased" }).click();
+  await saved(page, 6);
+  expect((await blend()).law).toBe("constantGainEased");
+  late();
+  await expect(page.getByRole("radio", { name: "Constant gain" })).toHaveAttribute("aria-checked", "true");
+});
+
 test("what the playhead points at is filled, whatever is chosen elsewhere", async ({ bench: page, reel }) => {
   // A span is struck and covered, and stays chosen; the playhead then goes to a gap of the same track.
   await choose(page, "Warden 1 → Warden 2");

@@ -3,7 +3,7 @@ import { test as base, expect } from "@playwright/test";
 import { readFileSync } from "node:fs";
 
 export { expect };
-export const url = () => process.env.SEAM_URL;
+export const url = () => process.env[`SEAM_URL_${process.env.TEST_PARALLEL_INDEX}`];
 
 /** Sends a request to the API and gives the answer. */
 export async function api(method, path, body) {

@@ -16,6 +16,12 @@ type Tone = Schemas["Tone"];
 type Strike = Schemas["Strike"];
 type Point = Schemas["Point"];
 type Ducking = Schemas["Ducking"];
+type Treatment = Schemas["Treatment"];
+type Settings = Schemas["Settings"];
+type Bell = Schemas["Bell"];
+type Expander = Schemas["Expander"];
+type TreatmentLook = Schemas["Look"];
+type ToneProposal = Schemas["ToneProposal"];
 type DuckProposal = Schemas["DuckProposal"];
 type Speech = Schemas["Speech"];
 type EvenRow = Schemas["EvenedRow"];
@@ -77,7 +83,7 @@ type Seam = Schemas["ListedSeam"] & { stale?: boolean };
 type Patch = Schemas["Patch"];
 type Rated = Pick<Seam, "verdict" | "brief" | "what" | "score" | "accepted" | "print" | "stale">;
 /** What lies on the tracks: as it is, or as an edit would leave it. */
-type Things = { tracks: Map<number, Track>; sources: Map<number, Source>; clips: Map<number, Clip>; blends: Map<number, Blend>; markers: Map<number, Marker>; strikes: Map<number, Strike>; points: Map<number, Point>; swatches: Map<number, Swatch>; ties: Map<number, Tie> };
+type Things = { tracks: Map<number, Track>; sources: Map<number, Source>; clips: Map<number, Clip>; blends: Map<number, Blend>; markers: Map<number, Marker>; strikes: Map<number, Strike>; points: Map<number, Point>; treatments: Map<number, Treatment>; swatches: Map<number, Swatch>; ties: Map<number, Tie> };
 type Laid = Things & { struck: Map<number, Strike[]>; lines: Map<number, Point[]>; lanes: Map<number, Clip[]> };
 
 declare const Alpine: {
@@ -85,5 +91,6 @@ declare const Alpine: {
   store(name: string, value?: object): any;
   reactive<T extends object>(value: T): T;
   effect(run: () => void): void;
+  directive(name: string, make: (el: any, of: { expression: string }, use: { effect: (run: () => void) => void; evaluateLater: (text: string) => (take: (value: unknown) => void) => void }) => void): void;
   nextTick(run?: () => void): Promise<void>;
 };

@@ -79,12 +79,15 @@ func said(v []float32) []float32 {
 	return out
 }
 
-// cut is a reel of stretches of recordings, one after the other, each with a gain.
-func cut(t *testing.T, sounds map[string]sound.Memory, clips []struct {
+// stretchOf is a clip of some seconds of a sound, at a gain.
+type stretchOf = struct {
 	of           string
 	from, length float64
 	db           float64
-}) (*reel.Reel, []reel.ID) {
+}
+
+// cut is a reel of stretches of recordings, one after the other, each with a gain.
+func cut(t *testing.T, sounds map[string]sound.Memory, clips []stretchOf) (*reel.Reel, []reel.ID) {
 	r := &reel.Reel{NextID: 1, Props: reel.Props{Name: "t", SampleRate: rate, FrameRate: timecode.Rate25}}
 	do := func(e reel.Edit) reel.ID {
 		done, err := e.Apply(r)

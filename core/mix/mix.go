@@ -32,6 +32,8 @@ type Options struct {
 	Bare reel.ID
 	// Silent are clips that are left out.
 	Silent []reel.ID
+	// Untreated are clips and tracks whose treatment is left out.
+	Untreated []reel.ID
 	// Without are tracks that are left out though they would sound.
 	Without []reel.ID
 }
@@ -111,7 +113,9 @@ func New(r *reel.Reel, open Open, o Options) (*Mix, error) {
 	}
 	rides, treatments := r.Rides(), map[reel.ID]reel.Treatment{}
 	for _, t := range r.Treatments {
-		treatments[t.On()] = t
+		if !slices.Contains(o.Untreated, t.On()) {
+			treatments[t.On()] = t
+		}
 	}
 	rate := r.Props.SampleRate
 	play := func(c reel.Clip) (sound.Reader, error) {

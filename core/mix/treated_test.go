@@ -123,7 +123,7 @@ func TestTreatedInParts(t *testing.T) {
 	b.do(&reel.BlendOver{Left: y, Right: z, Law: gain.Matched, Lean: 0.5})
 	expand := telephone
 	expand.Expander = treat.Expander{ThresholdDB: -3, RangeDB: 20, Ratio: 3, Attack: 20, Hold: 50, Release: 200, Ahead: 10}
-	tone := treat.Tone{Amount: 1, Bands: [treat.ToneBands]float64{4, -4, 3, 9, -9, 2}}
+	tone := treat.Voicing{Amount: 1, Bands: [treat.ToneBands]float64{4, -4, 3, 9, -9, 2}}
 	b.do(&reel.Treat{Track: one, Does: &expand})
 	b.do(&reel.Treat{Track: two, Does: &telephone})
 	b.do(&reel.Treat{Clips: []reel.ID{x, z}, Tone: &tone})

@@ -103,7 +103,7 @@ type Treat struct {
 	Clips []ID            `json:"clips,omitempty"`
 	Track ID              `json:"track,omitempty"`
 	Does  *treat.Settings `json:"does,omitempty"`
-	Tone  *treat.Tone     `json:"tone,omitempty"` // of the settings, the matched tone alone
+	Tone  *treat.Voicing  `json:"tone,omitempty"` // of the settings, the matched tone alone
 	Alone *bool           `json:"alone,omitempty"`
 	Off   *bool           `json:"off,omitempty"`
 }

@@ -7,6 +7,7 @@ import (
 	"blendseam/core/measure"
 	"blendseam/core/reel"
 	"blendseam/core/roomtone"
+	"blendseam/core/treat"
 )
 
 // edgeOf is where a clip's source is cut at its tail, or at its head.
@@ -46,37 +47,72 @@ func (m *Meter) heardAs(c reel.Clip, r *floor.Room, at int64) (db, lowered float
 	if r.Level <= measure.Silence {
 		return r.Level, 0
 	}
-	level := r.Level
-	bands := r.Bands
-	through := func(t reel.Treatment) {
-		if t.ID == 0 {
-			return
-		}
-		var was, is float64
-		for b := range bands {
-			low, high := floor.Octave(m.rate, b)
-			was += bands[b]
-			bands[b] *= t.Does.PowerOver(m.rate, low, high)
-			is += bands[b]
-		}
-		if was > 0 {
-			level += 10 * math.Log10(max(is/was, 1e-15))
-		}
-		down := t.Does.Expander.SteadyDB(level)
-		level, lowered = level+down, lowered-down
+	own := airOf(r)
+	lowered += own.through(m.rate, m.treated[c.ID].Does)
+	if t := m.treated[c.Track]; t.ID != 0 && !m.treated[c.ID].Alone {
+		before := m.beforeTrack(c, at)
+		own.level += before
+		lowered += own.through(m.rate, t.Does)
+		own.level -= before
 	}
-	through(m.treated[c.ID])
+	return max(own.level+m.onTrack(c, at), measure.Silence), lowered
+}
+
+// beforeTrack is what a clip's gains add before the treatment of its track, in dB.
+func (m *Meter) beforeTrack(c reel.Clip, at int64) float64 {
 	t, _ := m.r.Track(c.Track)
-	if own := m.treated[t.ID]; own.ID != 0 && !m.treated[c.ID].Alone {
-		// A track is treated after the gains of its clips, before its own.
-		before := t
-		before.GainDB = 0
-		on := roomtone.OnTrack(c, before) + m.rides[c.ID].DB(at)
-		level += on
-		through(own)
-		level -= on
+	t.GainDB = 0
+	return roomtone.OnTrack(c, t) + m.rides[c.ID].DB(at)
+}
+
+// roomAir is a room on its way through treatments: its level in dBFS, and how that is
+// spread over its bands.
+type roomAir struct {
+	level float64
+	bands [floor.Bands]float64
+}
+
+func airOf(r *floor.Room) roomAir { return roomAir{r.Level, r.Bands} }
+
+// through filters the room, then lowers it as an expander does once it has settled, by
+// so many dB.
+func (a *roomAir) through(rate int, s treat.Settings) (lowered float64) {
+	if s.None() {
+		return 0
 	}
-	return max(level+m.onTrack(c, at), measure.Silence), lowered
+	var was, is float64
+	for b := range a.bands {
+		low, high := floor.Octave(rate, b)
+		was += a.bands[b]
+		a.bands[b] *= s.PowerOver(rate, low, high)
+		is += a.bands[b]
+	}
+	if was > 0 {
+		a.level += 10 * math.Log10(max(is/was, 1e-15))
+	}
+	down := s.Expander.SteadyDB(a.level)
+	a.level += down
+	return -down
+}
+
+// Before is the level of a clip's room at a place of its source where the expander of
+// a treatment, of the clip or of its track, hears it; not ok where it is not known.
+func (m *Meter) Before(c reel.Clip, of reel.Treatment, at int64) (db float64, ok bool, err error) {
+	src, _ := m.r.Source(c.Source)
+	r, err := m.ear.Room(src, at)
+	if err != nil || r.State != floor.Heard {
+		return 0, false, err
+	}
+	of.Does.Expander = treat.Expander{}
+	own := airOf(r)
+	if of.Clip != 0 {
+		own.through(m.rate, of.Does)
+		return own.level, true, nil
+	}
+	own.through(m.rate, m.treated[c.ID].Does)
+	own.level += m.beforeTrack(c, at)
+	own.through(m.rate, of.Does)
+	return own.level, true, nil
 }
 
 func (m *Meter) colour(c reel.Clip, outgoing bool) (roomtone.Colour, error) {

@@ -34,7 +34,7 @@ type Bell struct {
 // Settings are what is done to a sound, in this order: its tone is matched, it is
 // filtered, and its pauses are lowered. The zero value does nothing.
 type Settings struct {
-	Tone      Tone     `json:"tone,omitzero"`
+	Tone      Voicing  `json:"tone,omitzero"`
 	HighPass  Cut      `json:"highPass,omitzero"`
 	LowPass   Cut      `json:"lowPass,omitzero"`
 	LowShelf  Shelf    `json:"lowShelf,omitzero"`

@@ -9,7 +9,7 @@ import (
 
 // some are settings that do much, and slow ones.
 func some() []Settings {
-	tone := Tone{Amount: 0.8}
+	tone := Voicing{Amount: 0.8}
 	for k := range tone.Bands {
 		tone.Bands[k] = 9 * math.Sin(float64(k))
 	}
@@ -65,7 +65,7 @@ func TestPartsAreTheWhole(t *testing.T) {
 // for a full-scale past, against filters that run from the beginning.
 func TestRunUpIsLongEnough(t *testing.T) {
 	for i, s := range some() {
-		s.Tone, s.Expander = Tone{}, Expander{}
+		s.Tone, s.Expander = Voicing{}, Expander{}
 		stream := NewStream(s, 48000, 1, nil)
 		n := int(3 * stream.grid)
 		v := make([]float64, n)
@@ -128,7 +128,7 @@ func TestResponse(t *testing.T) {
 // A tone alters sines by its curve, and delays nothing.
 func TestTone(t *testing.T) {
 	const rate, n = 48000, 3 * leastGrid
-	tone := Tone{Amount: 0.5}
+	tone := Voicing{Amount: 0.5}
 	for k := range tone.Bands {
 		tone.Bands[k] = 6 * math.Cos(float64(k)/3)
 	}
@@ -200,7 +200,7 @@ func TestSettingsOutOfBounds(t *testing.T) {
 		{HighPass: Cut{19, 12}}, {HighPass: Cut{80, 18}}, {LowPass: Cut{nan, 12}}, {LowPass: Cut{math.Inf(1), 24}},
 		{LowShelf: Shelf{100, 25}}, {LowShelf: Shelf{100, nan}}, {HighShelf: Shelf{1e9, 3}}, {Bells: [4]Bell{{100, 3, 9}}}, {Bells: [4]Bell{{100, 3, 0}}},
 		{Bells: [4]Bell{{}, {}, {}, {nan, 3, 1}}}, {Expander: Expander{RangeDB: 6}}, {Expander: Expander{RangeDB: nan}},
-		{Tone: Tone{Amount: 2}}, {Tone: Tone{Amount: nan}}, {Tone: Tone{Bands: [ToneBands]float64{10}, Amount: 1}},
+		{Tone: Voicing{Amount: 2}}, {Tone: Voicing{Amount: nan}}, {Tone: Voicing{Bands: [ToneBands]float64{10}, Amount: 1}},
 	} {
 		if s.Check() == nil {
 			t.Errorf("settings %d were taken", i)
@@ -226,6 +226,17 @@ func TestEdges(t *testing.T) {
 		one := whole(t, s, 48000, []float32{1})
 		if x := one[0][0]; x != x {
 			t.Errorf("settings %d: one sample became no number", i)
+		}
+	}
+}
+
+func TestUsualSettings(t *testing.T) {
+	if !Start.None() {
+		t.Error("what fields hold at first does something")
+	}
+	for _, n := range Usual {
+		if err := n.Does.Check(); err != nil || n.Does.None() {
+			t.Errorf("%s: %v", n.Name, err)
 		}
 	}
 }

@@ -49,6 +49,7 @@ func (m *mixes) keep(name string, of *mix.Mix) {
 // mixName names what a renderer is of, so that it never stands for another reel.
 func mixName(v store.Version, trial, before string, o mix.Options) string {
 	slices.Sort(o.Silent)
+	slices.Sort(o.Untreated)
 	return fmt.Sprint(v.UID, " ", v.Revision, " ", trial, " ", before, " ", o)
 }
 

@@ -32,6 +32,8 @@ func (s *API) levelRoutes() {
 	get(s, "/reels/{reel}/loudness", "getLoudness", "How loud a span of a reel is, against its target", s.getLoudness)
 	post(s, "/reels/{reel}/even-out", "postEvenOut", "Which gains bring the speech of many clips to one loudness, row by row. Nothing is changed", s.postEvenOut)
 	post(s, "/reels/{reel}/duck", "postDuck", "How a track would go down under speech and come back. Nothing is changed", s.postDuck)
+	post(s, "/reels/{reel}/treatment", "postTreatment", "What a treatment does to what sounds. Nothing is changed", s.postTreatment)
+	post(s, "/reels/{reel}/match-tone", "postMatchTone", "Which tones bring the speech of clips to that of another. Nothing is changed", s.postTone)
 	get(s, "/reels/{reel}/speech", "getSpeech", "Where something is said on the dialogue tracks", s.getSpeech)
 	get(s, "/reels/{reel}/peaks", "getPeaks", "How high clips peak with their gain", s.getPeaks)
 }

@@ -8,6 +8,7 @@ import (
 	"blendseam/core/reel"
 	"blendseam/core/sound"
 	"blendseam/core/timecode"
+	"blendseam/core/treat"
 	"blendseam/server/answer"
 	"blendseam/store"
 )
@@ -81,9 +82,12 @@ type ReelNow struct {
 // Defaults are what counts unless a reel or a track says otherwise, and what there is to
 // choose from.
 type Defaults struct {
-	Target  reel.Target        `json:"target"`
-	Targets []reel.NamedTarget `json:"targets"`
-	Duck    reel.Ducking       `json:"duck"`
+	Target     reel.Target        `json:"target"`
+	Targets    []reel.NamedTarget `json:"targets"`
+	Duck       reel.Ducking       `json:"duck"`
+	Expander   treat.Expander     `json:"expander"`
+	Treatment  treat.Settings     `json:"treatment" doc:"what its fields hold at first"`
+	Treatments []treat.Named      `json:"treatments"`
 }
 
 func (s *API) getReel(ctx context.Context, in *OfReel) (ReelNow, error) {
@@ -94,7 +98,7 @@ func (s *API) getReel(ctx context.Context, in *OfReel) (ReelNow, error) {
 	doc := *v.Reel
 	doc.Tracks, doc.Sources, doc.Clips, doc.Blends, doc.Markers = some(doc.Tracks), some(doc.Sources), some(doc.Clips), some(doc.Blends), some(doc.Markers)
 	v.Reel = &doc
-	return ReelNow{v, Defaults{reel.UsualTarget, reel.Targets, reel.UsualDuck(doc.Props)}}, nil
+	return ReelNow{v, Defaults{reel.UsualTarget, reel.Targets, reel.UsualDuck(doc.Props), treat.UsualExpander, treat.Start, treat.Usual}}, nil
 }
 
 func (s *API) copyReel(ctx context.Context, in *nameInput) (*Made, error) {

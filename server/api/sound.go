@@ -25,7 +25,7 @@ func (s *API) getPCM(w http.ResponseWriter, r *http.Request) {
 	from, to, revision := q.Int("from", 0), q.Int("to", 0), q.Int("revision", 0)
 	o := mix.Options{
 		HardCut: reel.ID(q.Int("hardCut", 0)), Unstruck: reel.ID(q.Int("unstruck", 0)), Bare: reel.ID(q.Int("bare", 0)),
-		Silent: q.IDs("silent"),
+		Silent: q.IDs("silent"), Untreated: q.IDs("untreated"),
 	}
 	if err == nil {
 		err = q.Err()

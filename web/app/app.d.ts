@@ -14,6 +14,7 @@ import type { steps } from "../history/history.js";
 import type { ledger } from "../ledger/ledger.js";
 import type { sweeping } from "../ledger/sweep.js";
 import type { ducking } from "../levels/duck.js";
+import type { treating } from "../levels/treat.js";
 import type { evening } from "../levels/even.js";
 import type { loudness } from "../levels/loud.js";
 import type { levels } from "../levels/levels.js";
@@ -76,6 +77,7 @@ export interface App {
   ledger: ReturnType<typeof ledger>;
   sweep: ReturnType<typeof sweeping>;
   duck: ReturnType<typeof ducking>;
+  treat: ReturnType<typeof treating>;
   even: ReturnType<typeof evening>;
   loud: ReturnType<typeof loudness>;
   levels: ReturnType<typeof levels>;

@@ -32,8 +32,10 @@ import { evening } from "../levels/even.js";
 import { loudness } from "../levels/loud.js";
 import { levels } from "../levels/levels.js";
 import { rides } from "../levels/rides.js";
+import { treating } from "../levels/treat.js";
 import { watchColours } from "../lib/colours.js";
 import { el } from "../lib/panel.js";
+import { addShown } from "../lib/shown.js";
 import { Frames } from "../picture/frames.js";
 import { picture } from "../picture/picture.js";
 import { splitting } from "../picture/split.js";
@@ -72,6 +74,7 @@ const makers = {
   ledger,
   sweep: sweeping,
   duck: ducking,
+  treat: treating,
   even: evening,
   loud: loudness,
   levels,
@@ -171,4 +174,7 @@ function bench() {
   return { session: app.session, ...panels, init: () => void open(app) };
 }
 
-document.addEventListener("alpine:init", () => Alpine.data("bench", bench));
+document.addEventListener("alpine:init", () => {
+  addShown();
+  Alpine.data("bench", bench);
+});

@@ -26,6 +26,7 @@ export class Doc extends SeamList {
     this.markers = none.markers;
     this.strikes = none.strikes;
     this.points = none.points;
+    this.treatments = none.treatments;
     this.swatches = none.swatches;
     this.ties = none.ties;
     /** @type {Map<number, Strike[]>} by clip */

@@ -1,7 +1,18 @@
 // What lies on the tracks, and what a change makes of it.
 
 /** The kinds of things that a reel keeps, by where it and its changes keep them. */
-const kinds = /** @type {const} */ (["tracks", "sources", "clips", "blends", "markers", "strikes", "points", "treatments", "swatches", "ties"]);
+const kinds = /** @type {const} */ ([
+  "tracks",
+  "sources",
+  "clips",
+  "blends",
+  "markers",
+  "strikes",
+  "points",
+  "treatments",
+  "swatches",
+  "ties",
+]);
 
 /** The things of a reel by their ids. @param {Version["reel"] | null} reel @returns {Things} */
 export function thingsOf(reel) {

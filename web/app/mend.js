@@ -177,6 +177,14 @@ export const mending = (app) =>
     setLaw(law) {
       this.setBlend({ law });
     },
+    /** Another law, eased where the one that is there is. What is there is read from the reel, as what is shown may be a moment behind. @param {string} base */
+    setBase(base) {
+      this.setLaw(base + (this.blendNow().law.endsWith("Eased") ? "Eased" : ""));
+    },
+    ease() {
+      const { law } = this.blendNow();
+      if (law !== "matched") this.setLaw(law.endsWith("Eased") ? law.slice(0, -"Eased".length) : `${law}Eased`);
+    },
     /** @param {string} lie */
     setLie(lie) {
       const b = this.blendNow(),

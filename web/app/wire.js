@@ -38,6 +38,7 @@ function wireDoc(app) {
       app.ledger.touch(c?.change);
       app.page.takeDoc();
       app.duck.touch(c?.change);
+      app.treat.touch(c?.change);
       app.loud.touch(c?.change);
       app.player.refresh();
       if (!c?.change || c.change.sources || c.change.clips || c.change.shifts) void app.sources.readSources();

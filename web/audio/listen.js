@@ -59,7 +59,13 @@ export const listening = (app) =>
         s && (loop || from < s.to) && from >= s.from
           ? s.to
           : Math.max(app.doc.length + app.doc.props.sampleRate, from + app.doc.props.sampleRate);
-      app.player.play({ name: "reel", from, to, ...(loop ? { from: s.from, to: s.to, loopFrom: s.from } : {}), address: this.address("") });
+      app.player.play({
+        name: "reel",
+        from,
+        to,
+        ...(loop ? { from: s.from, to: s.to, loopFrom: s.from } : {}),
+        address: (a, b) => this.address(app.treat.heard())(a, b),
+      });
     },
     playStop() {
       if (app.session.stage === "source" && app.session.source) {
@@ -116,6 +122,7 @@ export const listening = (app) =>
       const extra = () => {
         const b = app.doc.blendOf(s.left, s.right)?.id ?? 0;
         if (how === "before") return "&before=1";
+        if (how === "blend") return app.treat.heard();
         if (how === "hard") return b ? `&hardCut=${b}` : "";
         if (how === "out") return `&silent=${s.right}`;
         if (how === "in") return `&silent=${s.left}`;

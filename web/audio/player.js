@@ -36,6 +36,8 @@ export class Player extends EventTarget {
     this.context = null;
     /** @type {AudioWorkletNode | null} */
     this.node = null;
+    /** @type {AnalyserNode | null} what sounds, for those who draw it */
+    this.analyser = null;
     /** @type {Promise<void> | null} */
     this.making = null;
     /** @type {Route | null} */
@@ -68,6 +70,10 @@ export class Player extends EventTarget {
     this.context = new AudioContext({ sampleRate: this.rate, latencyHint: "interactive" });
     await this.context.audioWorklet.addModule("/static/audio/worklet.js");
     this.node = new AudioWorkletNode(this.context, "seam-player", { numberOfInputs: 0, outputChannelCount: [2] });
+    this.analyser = this.context.createAnalyser();
+    this.analyser.fftSize = 4096;
+    this.analyser.smoothingTimeConstant = 0.7;
+    this.node.connect(this.analyser);
     this.node.connect(this.context.destination);
     this.node.port.onmessage = (e) => this.heed(e.data);
   }

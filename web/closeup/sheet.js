@@ -35,6 +35,8 @@ export class CloseSheet extends EventTarget {
     this.lie = null;
     /** Whether the server could not be asked about this seam; it is asked again. */
     this.unread = false;
+    /** How often it was asked about. */
+    this.turn = 0;
     /** @type {ReturnType<typeof setTimeout> | undefined} */
     this.blank = undefined;
     /** @type {ReturnType<typeof setTimeout> | undefined} */
@@ -122,16 +124,17 @@ export class CloseSheet extends EventTarget {
   async read() {
     const seam = this.seam;
     if (!seam) return;
-    const q = this.query;
+    const q = this.query,
+      turn = ++this.turn; // of what was asked for, the newest counts, in whichever order answers come
     try {
       const info = await get(`/reels/${this.doc.id}/closeup?left=${q.left}&right=${q.right}&around=${q.around}`);
-      if (seam !== this.seam || this.trial) return;
+      if (turn !== this.turn || seam !== this.seam || this.trial) return;
       this.info = this.held(info);
       this.lie = null;
       this.unread = false;
     } catch (err) {
       // Where the seam is gone, the ledger will choose another.
-      if (seam !== this.seam || !passing(err)) return;
+      if (turn !== this.turn || seam !== this.seam || !passing(err)) return;
       this.unread = true;
       if (!this.info) this.dispatchEvent(new Event("info"));
       clearTimeout(this.again);

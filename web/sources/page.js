@@ -5,6 +5,7 @@ import { toggleTheme, watchColours } from "../lib/colours.js";
 import { Doc } from "../app/doc.js";
 import { imports } from "./imports.js";
 import { panel } from "../lib/panel.js";
+import { addShown } from "../lib/shown.js";
 import { Player } from "../audio/player.js";
 import { drawMini } from "./sourceview.js";
 import { at as timecode, format, frameOf } from "../lib/timecode.js";
@@ -146,4 +147,7 @@ function sources() {
   return page;
 }
 
-document.addEventListener("alpine:init", () => Alpine.data("sources", sources));
+document.addEventListener("alpine:init", () => {
+  addShown();
+  Alpine.data("sources", sources);
+});

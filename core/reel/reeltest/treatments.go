@@ -20,7 +20,7 @@ func treatEdit(rng *rand.Rand, clip, track reel.ID) reel.Edit {
 	case 1:
 		e.Off = &yes
 	case 2:
-		e.Tone = &treat.Tone{Amount: pick(rng, []float64{0, 0.5, 1, 2}), Bands: [treat.ToneBands]float64{1, -2, 3}}
+		e.Tone = &treat.Voicing{Amount: pick(rng, []float64{0, 0.5, 1, 2}), Bands: [treat.ToneBands]float64{1, -2, 3}}
 	default:
 		e.Does = &treat.Settings{HighPass: treat.Cut{Hz: pick(rng, []float64{5, 80, 300}), Slope: pick(rng, []int{0, 12, 24})}}
 		if yes {

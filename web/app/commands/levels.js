@@ -64,6 +64,21 @@ export const levels = [
   { id: "clearMeters", name: "Clear the meters: highest peak and over", keys: ["alt+o"], run: (app) => app.meter.clear() },
   { id: "evenOut", name: "Even out: many clips to one loudness of speech", keys: ["shift+U"], run: (app) => app.even.open() },
   { id: "duck", name: "Duck the track under speech, or update its duck", keys: ["alt+a"], run: (app) => app.duck.here() },
+  { id: "treatTrack", name: "Treatment of the track: filters and expander", keys: ["alt+q"], run: (app) => app.treat.openTrack() },
+  {
+    id: "treatClip",
+    name: "Treatment of the clip: filters, expander and tone",
+    keys: ["alt+shift+Q"],
+    run: (app) => app.treat.openClip(),
+    menu: [65, (_, { clip }) => (clip ? "Treatment" : "")],
+  },
+  { id: "untreated", name: "Hear without the treatment, or with it again", keys: ["alt+shift+B"], run: (app) => app.treat.compare() },
+  {
+    id: "matchTone",
+    name: "Match the tone of speech: to the first clip selected, or to the clip before",
+    keys: ["alt+shift+U"],
+    run: (app) => void app.treat.matchTone(),
+  },
   {
     id: "matchLoudness",
     name: "Match the loudness of speech: to the first clip selected, to the clip before, across the cut",

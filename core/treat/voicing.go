@@ -15,17 +15,17 @@ const ToneBands = 21
 // MostTone is the most that a tone is altered by in a band, in dB.
 const MostTone = 9.0
 
-// Tone alters the colour of a sound without shifting its phases: gains of third-octave
+// Voicing alters the colour of a sound without shifting its phases: gains of third-octave
 // bands, between which the curve goes straight over the logarithm of frequency; an
 // octave beyond the outermost it is back at 0 dB.
-type Tone struct {
+type Voicing struct {
 	Bands  [ToneBands]float64 `json:"bands,omitzero"`  // dB, −9 to 9
 	Amount float64            `json:"amount,omitzero"` // of it that is used, 0 to 1
 }
 
-func (t Tone) none() bool { return t.Amount == 0 || t.Bands == [ToneBands]float64{} }
+func (t Voicing) none() bool { return t.Amount == 0 || t.Bands == [ToneBands]float64{} }
 
-func (t Tone) check() error {
+func (t Voicing) check() error {
 	if !(t.Amount >= 0 && t.Amount <= 1) {
 		return fmt.Errorf("the amount of a matched tone goes from 0 to 100 %%; %g is outside", 100*t.Amount)
 	}
@@ -38,7 +38,7 @@ func (t Tone) check() error {
 }
 
 // DB is the curve at a frequency, in dB.
-func (t Tone) DB(hz float64) float64 {
+func (t Voicing) DB(hz float64) float64 {
 	if t.none() || !(hz > 0) {
 		return 0
 	}
@@ -71,7 +71,7 @@ type fir struct {
 
 // newFIR makes the filter by sampling its response finely and windowing what comes
 // out (A. V. Oppenheim and R. W. Schafer, Discrete-Time Signal Processing, 7.5).
-func newFIR(t Tone, rate int) *fir {
+func newFIR(t Voicing, rate int) *fir {
 	f := &fir{half: int(toneSeconds * float64(rate) / 2), size: 1}
 	for f.size < 8*f.half {
 		f.size *= 2
