@@ -1,4 +1,4 @@
-import { api, choose, expect, find, heard, load, pcm, seamOf, test } from "./kit.mjs";
+import { api, choose, expect, find, heard, load, pcm, seamOf, test, wasHeard } from "./kit.mjs";
 
 // The ears are a script of the test's own, which the page's policy would refuse.
 test.use({ bypassCSP: true });
@@ -92,4 +92,68 @@ test("space plays from the playhead and leaves it where it stopped; sound starts
   const want = one(await pcm(reel, 12 * 48000, 13 * 48000), 0),
     [left] = await heard(page);
   expect(find(left, want, 200, 4000)).toBeGreaterThan(-1);
+});
+
+test("half and double speed, backwards, and sound under the playhead that is dragged; the monitor's level is not the reel's", async ({
+  bench: page,
+  reel,
+}) => {
+  const v = await load(reel),
+    at = v.reel.clips.find((c) => c.name === "Warden 1").start + 48000,
+    go = async () => {
+      await page.locator("#timecode").fill("01:00:12:20");
+      await page.locator("#timecode").press("Enter");
+      await page.locator("#tracks").focus();
+      await page.evaluate(() => (window.heard = []));
+    },
+    here = (12 * 25 + 20) * 1920;
+  expect(Math.abs(at - here)).toBeLessThan(96000);
+  // Backwards: what was rendered, turned round, to the bit.
+  await go();
+  await page.keyboard.press("Alt+y");
+  const back = one(await pcm(reel, here - 24000, here - 12000), 0).reverse();
+  await expect.poll(() => wasHeard(page, back)).toBe(true);
+  await page.keyboard.press("Space");
+  // Half and double: the playhead goes by at that speed, and what is heard is what the server makes.
+  for (const [key, speed] of [
+    ["Alt+g", 0.5],
+    ["Alt+f", 2],
+  ]) {
+    await go();
+    await page.keyboard.press(key);
+    const some = one(await pcm(reel, 9600, 19200, `&speed=${speed}&start=${here}`), 0);
+    await expect.poll(() => wasHeard(page, some)).toBe(true);
+    const [a, n] = await page.evaluate(() => [document.querySelector("#timecode").value, window.heard.length]);
+    await page.waitForFunction((n) => window.heard.length > n + 375, n); // a second
+    const b = await page.locator("#timecode").inputValue();
+    const frames = (t) => t.split(":").reduce((s, p, i) => s * [0, 60, 60, 25][i] + Number(p), 0);
+    expect(Math.abs(frames(b) - frames(a) - 25 * speed)).toBeLessThan(12);
+    await page.keyboard.press("Space");
+  }
+  // The monitor: half as loud here, and the very same on the server.
+  const was = await pcm(reel, here, here + 9600);
+  await go();
+  for (let i = 0; i < 2; i++) await page.keyboard.press("Shift+PageDown");
+  await expect(page.locator("#hint")).toContainText("Monitor −6.0 dB");
+  await page.keyboard.press("Space");
+  await expect.poll(() => page.evaluate(() => window.heard.reduce((m, b) => Math.max(m, ...b[0].map(Math.abs)), 0))).toBeGreaterThan(0.01);
+  await page.keyboard.press("Space");
+  expect(await wasHeard(page, one(was, 0).slice(2000, 4000))).toBe(false);
+  expect(await pcm(reel, here, here + 9600)).toEqual(was);
+  for (let i = 0; i < 2; i++) await page.keyboard.press("Shift+PageUp");
+  // Under the playhead, both ways.
+  await page.evaluate(() => (window.heard = []));
+  const ruler = await page.locator("#ruler").boundingBox();
+  await page.mouse.move(ruler.x + 130, ruler.y + 6);
+  await page.mouse.down();
+  for (const to of [180, 140]) {
+    await page.evaluate(() => (window.heard = []));
+    await expect
+      .poll(async () => {
+        await page.mouse.move(ruler.x + to + Math.random() * 6, ruler.y + 6, { steps: 3 });
+        return page.evaluate(() => window.heard.some((b) => b[0].some((x) => x !== 0)));
+      })
+      .toBe(true);
+  }
+  await page.mouse.up();
 });

@@ -7,7 +7,8 @@ export default defineConfig({
   outputDir: "./results",
   timeout: 60_000,
   expect: { timeout: 10_000 },
-  workers: 1,
+  // Each has a server of its own.
+  workers: 2,
   fullyParallel: false,
   forbidOnly: true,
   reporter: [["list"]],

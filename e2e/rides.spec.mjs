@@ -1,4 +1,4 @@
-import { choose, clipsOf, expect, load, pcm, saved, test, zoomed } from "./kit.mjs";
+import { api, choose, clipsOf, expect, load, pcm, saved, test, zoomed } from "./kit.mjs";
 
 /** The points of a clip's line, by time in the reel. */
 async function lineOf(reel, clip) {
@@ -258,4 +258,79 @@ test("points let go of the keys at the next seam; an empty gain line is in no on
   await page.keyboard.up("Alt");
   await saved(page, 6);
   expect(Math.abs((await lineOf(reel, clip))[0].here - (clip.start + 30000))).toBeLessThan(2000);
+});
+
+test.describe("with ears", () => {
+  test.use({ bypassCSP: true });
+
+  test("a ride is written while the reel plays, by a held key and by the fader: few points, one step, heard at once", async ({
+    bench: page,
+    reel,
+  }) => {
+    const [clip] = await clipsOf(reel, "Warden 1"),
+      go = async () => {
+        await page.locator("#timecode").fill("01:00:12:00");
+        await page.locator("#timecode").press("Enter");
+        await page.locator("#tracks").focus();
+      },
+      playing = (more) => expect.poll(() => page.evaluate(() => window.heard.length)).toBeGreaterThan(more),
+      blocks = () => page.evaluate(() => window.heard.length);
+    await choose(page, "Warden 1, start");
+    await go();
+    await page.keyboard.press("PageDown");
+    await expect(page.getByText("a ride is written while the reel plays")).toBeVisible();
+    const was = await pcm(reel, clip.start, clip.start + 5 * 48000);
+    await page.keyboard.press("Space");
+    await playing(100);
+    await page.keyboard.down("PageDown");
+    await expect(page.locator("#hint")).toContainText(/Writing a ride on Warden: −([6-9]|1\d)/);
+    await page.keyboard.up("PageDown");
+    await playing((await blocks()) + 100); // the level stays where it was let go
+    await page.keyboard.press("Space");
+    await saved(page, 2);
+    const { points } = (await load(reel)).reel;
+    expect(points.every((p) => p.track === clip.track)).toBe(true);
+    expect(points.length).toBeLessThanOrEqual(6);
+    expect(points.length).toBeGreaterThanOrEqual(4);
+    const least = Math.min(...points.map((p) => p.db));
+    expect(least).toBeLessThan(-5.5);
+    const last = points.sort((a, b) => a.at - b.at).at(-1);
+    expect(last.db).toBe(0);
+    await page.keyboard.press("Control+z");
+    await saved(page, 3);
+    expect(await pcm(reel, clip.start, clip.start + 5 * 48000)).toEqual(was);
+
+    // By the fader on the card of a clip, its own line: it is heard before it is kept.
+    const [fan] = await clipsOf(reel, "fan, first half"),
+      { tracks } = (await load(reel)).reel;
+    for (const t of tracks.filter((t) => t.id !== fan.track))
+      await api("POST", `/reels/${reel}/edits`, {
+        base: (await load(reel)).revision,
+        edit: { do: "setTrack", with: { track: t.id, mute: true } },
+      });
+    const { revision } = await load(reel);
+    await saved(page, revision);
+    await choose(page, "fan, first half, start");
+    await page.locator("#tracks").press("z");
+    const view = await zoomed(page, reel, fan.start);
+    await page.mouse.click(view.x(fan.start + 24000), await view.y("Room tone", "tab"));
+    const fader = await page.getByLabel("Write a ride while it plays, dB").boundingBox(),
+      middle = fader.y + fader.height / 2;
+    await page.locator("#timecode").fill("01:00:06:00");
+    await page.locator("#timecode").press("Enter");
+    await page.locator("#tracks").focus();
+    await page.keyboard.press("Space");
+    await playing((await blocks()) + 100);
+    await page.mouse.move(fader.x + fader.width * 0.77, middle);
+    await page.mouse.down();
+    await page.mouse.move(fader.x + 2, middle, { steps: 6 });
+    await page.waitForFunction(() => window.heard.slice(-80).every((b) => b[0].every((x) => Math.abs(x) < 1e-5)));
+    expect((await load(reel)).revision).toBe(revision);
+    await page.mouse.up();
+    await saved(page, revision + 1);
+    await page.keyboard.press("Space");
+    const line = await lineOf(reel, fan);
+    expect(Math.min(...line.map((p) => p.db))).toBe(-144);
+    expect(line.at(-1).db).toBe(0);
+  });
 });

@@ -31,7 +31,7 @@ test("a voice goes into the telephone by keys and fields; what is heard is what 
     sound = () => pcm(reel, 0, one.start + one.length, `&silent=${others.join(",")}`);
   const was = await sound();
   await choose(page, "Grower 1, start");
-  await page.locator("#tracks").press("Alt+q");
+  await page.locator("#tracks").press("Alt+Shift+T");
   const panel = page.locator("#treatment");
   await expect(panel).toContainText("of the track Grower");
   await panel.getByLabel("High-pass, Hz").fill("300");
@@ -83,7 +83,7 @@ test("by pointer: a handle is dragged, an expander takes its threshold from the 
   const { left, right } = seamOf(await load(reel), "Warden 2", "Warden 3"),
     room = async () => (await api("GET", `/reels/${reel}/closeup?left=${left.id}&right=${right.id}&around=48000`)).body.judged.out.room;
   const before = await room();
-  await page.locator("#tracks").press("Alt+q");
+  await page.locator("#tracks").press("Alt+Shift+T");
   const panel = page.locator("#treatment"),
     view = panel.locator("#treat-view");
   await expect(panel.getByRole("button", { name: "From room" })).toBeVisible();
@@ -127,7 +127,7 @@ test.describe("with ears", () => {
     await choose(page, "Warden 1, start");
     await page.locator("#timecode").fill("01:00:11:20");
     await page.locator("#timecode").press("Enter");
-    await page.locator("#tracks").press("Alt+q");
+    await page.locator("#tracks").press("Alt+Shift+T");
     const panel = page.locator("#treatment");
     await panel.getByLabel("Settings in use").selectOption({ label: "Telephone: 300 to 3400 Hz" });
     await saved(page, 2);
@@ -164,7 +164,7 @@ test("the tone of a clip is matched to the clip before, by as much as is wanted"
   });
   await page.reload();
   await choose(page, "Warden 2 → Warden 3");
-  await page.locator("#tracks").press("Alt+Shift+Q");
+  await page.locator("#tracks").press("Alt+Shift+C");
   const panel = page.locator("#treatment");
   await expect(panel).toContainText("of “Warden 3”");
   await panel.getByRole("button", { name: "Match to the clip before" }).click();

@@ -29,6 +29,7 @@ const icons = [
   "copy",
   "pencil",
   "sun-moon",
+  "headphones",
   "keyboard",
   "upload",
   "x",

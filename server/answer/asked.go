@@ -49,15 +49,20 @@ func (a *Asked) IDs(name string) []reel.ID {
 	return ids
 }
 
-// Decibels is a number of the query, 0 when it is absent.
-func (a *Asked) Decibels(name string) float64 {
+// Decibels is a number of dB of the query, 0 when it is absent.
+func (a *Asked) Decibels(name string) float64 { return a.number(name, "a number of dB", 0) }
+
+// Speed is how fast something is to play, 1 when it is absent.
+func (a *Asked) Speed(name string) float64 { return a.number(name, "a number", 1) }
+
+func (a *Asked) number(name, what string, absent float64) float64 {
 	text := a.r.URL.Query().Get(name)
 	if text == "" {
-		return 0
+		return absent
 	}
-	db, err := strconv.ParseFloat(text, 64)
+	n, err := strconv.ParseFloat(text, 64)
 	if err != nil {
-		a.Hold(Bad(fmt.Sprintf("“%s” has to be a number of dB.", name)))
+		a.Hold(Bad(fmt.Sprintf("“%s” has to be %s.", name, what)))
 	}
-	return db
+	return n
 }

@@ -88,7 +88,7 @@ var streams = map[string]huma.Operation{
 	"GET /reels/{reel}/events": {OperationID: "getEvents", Summary: "What happens to a reel, as server-sent events: first what was missed since a revision", Parameters: query("since", "revision that is known"),
 		Responses: sends("text/event-stream", "change, seams, reload, measured, accepted, import, sweep, quiet, media, notices, database")},
 	"GET /reels/{reel}/pcm": {OperationID: "getPCM", Summary: "The sound of a span, as interleaved stereo little-endian float32", Responses: sends(octets, "samples"),
-		Parameters: query(append(spanQuery, "revision", "that is meant, for caching", "uid", "of the reel, for caching", "hardCut", "blend that is left out", "silent", "clips that are left out", "unstruck", "strike that is left out",
+		Parameters: query(append(spanQuery, "revision", "that is meant, for caching", "uid", "of the reel, for caching", "hardCut", "blend that is left out", "silent", "clips that are left out", "unstruck", "strike that is left out", "untreated", "clips and tracks whose treatment is left out", "speed", "0.5, 2 or −1 for backwards; from and to then count samples of what is heard", "start", "where in the reel that begins",
 			"bare", "strike whose cover is left out", "trial", "of a dry run", "before", "1 for before the last step")...)},
 	"GET /reels/{reel}/export": {OperationID: "getExport", Summary: "A span as a file", Responses: sends("audio/wav", "Broadcast Wave, or FLAC"),
 		Parameters: query(append(spanQuery, "bits", "16, 24 or 32", "channels", "1 or 2", "file", "wav or flac")...)},

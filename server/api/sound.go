@@ -9,6 +9,7 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"blendseam/core/mix"
+	"blendseam/core/pace"
 	"blendseam/core/reel"
 	"blendseam/core/sound"
 	"blendseam/media"
@@ -27,8 +28,12 @@ func (s *API) getPCM(w http.ResponseWriter, r *http.Request) {
 		HardCut: reel.ID(q.Int("hardCut", 0)), Unstruck: reel.ID(q.Int("unstruck", 0)), Bare: reel.ID(q.Int("bare", 0)),
 		Silent: q.IDs("silent"), Untreated: q.IDs("untreated"),
 	}
+	speed, start := q.Speed("speed"), q.Int("start", 0)
 	if err == nil {
 		err = q.Err()
+	}
+	if err == nil && pace.Check(speed) != nil {
+		err = answer.Bad(answer.UpperFirst(pace.Check(speed).Error()) + ".")
 	}
 	if err == nil {
 		err = checkSpan(from, to, v.Reel.Props.SampleRate)
@@ -56,7 +61,14 @@ func (s *API) getPCM(w http.ResponseWriter, r *http.Request) {
 			return
 		}
 	}
-	if s.streamPCM(w, r, from, to, m.Render) {
+	render := m.Render
+	if speed != 1 {
+		render = func(ctx context.Context, left, right []float32, from int64) error {
+			at := pace.New(func(left, right []float32, from int64) error { return m.Render(ctx, left, right, from) }, v.Reel.Props.SampleRate, start, speed)
+			return at.Read(left, right, from)
+		}
+	}
+	if s.streamPCM(w, r, from, to, render) {
 		s.mixes.keep(name, m)
 	}
 }

@@ -16,6 +16,8 @@ import { createSession } from "./session.js";
 import { viewing } from "./view.js";
 import { wire } from "./wire.js";
 import { listening } from "../audio/listen.js";
+import { monitoring } from "../audio/monitor.js";
+import { Scrub } from "../audio/scrub.js";
 import { Meter } from "../audio/meter.js";
 import { Player } from "../audio/player.js";
 import { CloseView } from "../closeup/closeup.js";
@@ -33,6 +35,7 @@ import { loudness } from "../levels/loud.js";
 import { levels } from "../levels/levels.js";
 import { rides } from "../levels/rides.js";
 import { treating } from "../levels/treat.js";
+import { writing } from "../levels/write.js";
 import { watchColours } from "../lib/colours.js";
 import { el } from "../lib/panel.js";
 import { addShown } from "../lib/shown.js";
@@ -75,6 +78,8 @@ const makers = {
   sweep: sweeping,
   duck: ducking,
   treat: treating,
+  write: writing,
+  monitor: monitoring,
   even: evening,
   loud: loudness,
   levels,
@@ -121,6 +126,7 @@ function furnish(app) {
   app.sourceView.frames = app.frames;
   app.player = new Player(app.doc.props.sampleRate);
   app.player.readyAtFirstGesture();
+  app.scrub = new Scrub(app.player, (a, b) => app.listen.address("")(a, b));
   app.meter = new Meter(el("meter"), () => app.doc.props.target ?? app.doc.usual?.target);
   app.uploads = new Uploads(app.doc.id, (_, detail) => app.page.tell(detail));
   app.timeline.keyOf = (id) => app.keys.keyOf(id);

@@ -16,6 +16,9 @@ export function keepHabits(app) {
     ["nudgeBy", () => app.act.nudgeBy, (v) => (app.act.nudgeBy = v)],
     ["folded", () => app.view.folded, (v) => (app.view.folded = v)],
     ["shownOnLine", () => app.view.shownOnLine, (v) => (app.view.shownOnLine = { ...app.view.shownOnLine, ...v })],
+    ["monitor", () => app.monitor.level, (v) => app.monitor.set(Number(v) || 0)],
+    ["device", () => app.monitor.device, (v) => void app.monitor.toDevice(String(v))],
+    ["scrubbing", () => app.monitor.scrubbing, (v) => (app.monitor.scrubbing = v !== false)],
     ["lately", () => app.palette.lately, (v) => (app.palette.lately = v)],
     ["guideSeen", () => app.guide.guideSeen, (v) => (app.guide.guideSeen = v)],
   ];

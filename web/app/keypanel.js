@@ -96,7 +96,8 @@ export const keys = (app) =>
 
     /** Escape backs out of what is going on, the nearest first. */
     backOut() {
-      if (app.session.playing) app.player.stop();
+      if (app.write.now) app.write.drop();
+      else if (app.session.playing) app.player.stop();
       else if (app.page.toast) app.page.toast = null;
       else if (app.rides.count) app.rides.clear();
       else if (app.session.span) app.listen.clearSpan();

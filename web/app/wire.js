@@ -87,6 +87,7 @@ function wireTimeline(app) {
   heed(app.timeline, {
     hint: (text) => (app.page.hint = text),
     playhead: (at) => app.listen.seek(at),
+    scrub: (at) => app.monitor.scrub(at),
     "choose-seam": ({ seam, edge, keep }) => app.ledger.chooseSeam(seam, edge, true, keep),
     "choose-clips": (ids) => app.clips.chooseClips(ids),
     "choose-clip": ({ clip, more }) => app.clips.chooseClip(clip, more),
@@ -135,6 +136,7 @@ function wirePlayer(app) {
       app.session.hearing = "";
       app.listen.heardAs = "";
       app.meter.rest();
+      app.write.end();
       if (how === "ended" && app.player.route?.name !== "reel") app.listen.rest();
       if (how === "ended") app.ledger.walkOn();
       else app.ledger.walking = null;

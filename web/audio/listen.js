@@ -50,9 +50,28 @@ export const listening = (app) =>
     address(extra) {
       return (a, b) => `/reels/${app.doc.id}/pcm?from=${a}&to=${b}&revision=${app.doc.revision}&uid=${app.doc.uid}${extra}`;
     },
+    /** How fast the reel plays: 1, 0.5, 2, or −1 for backwards. */
+    speed: 1,
+    /** Plays on from the playhead at a speed, or as usual again where it plays so. @param {number} speed */
+    playAt(speed) {
+      const here = app.session.playing && app.player.route?.name === "reel" ? app.player.position() : app.timeline.playhead;
+      const same = app.session.playing && this.speed === speed;
+      app.timeline.movePlayhead(Math.round(here));
+      this.speed = same ? 1 : speed;
+      this.playFrom(Math.round(here));
+      app.page.hint = { 0.5: "Plays at half speed", 2: "Plays at double speed", "-1": "Plays backwards" }[String(this.speed)] ?? "";
+    },
     /** @param {number} from */
     playFrom(from) {
       app.session.hearing = "reel";
+      const { speed } = this;
+      if (speed !== 1) {
+        const to = speed < 0 ? 0 : Math.max(app.doc.length, from) + app.doc.props.sampleRate,
+          paced = `&speed=${speed}&start=${from}`;
+        if (to !== from)
+          app.player.play({ name: "reel", from, to, speed, address: (a, b) => this.address(paced + app.treat.heard())(a, b) });
+        return;
+      }
       const s = app.session.span,
         loop = app.session.looping && s;
       const to =
@@ -64,7 +83,7 @@ export const listening = (app) =>
         from,
         to,
         ...(loop ? { from: s.from, to: s.to, loopFrom: s.from } : {}),
-        address: (a, b) => this.address(app.treat.heard())(a, b),
+        address: (a, b) => this.address(app.treat.heard() + (this.heardAs ? `&trial=${this.heardAs}` : ""))(a, b),
       });
     },
     playStop() {
@@ -78,6 +97,7 @@ export const listening = (app) =>
         app.timeline.movePlayhead(Math.round(here));
         this.takeTime();
       } else {
+        this.speed = 1;
         void this.playFrom(Math.round(app.timeline.playhead));
       }
     },

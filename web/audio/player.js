@@ -22,7 +22,8 @@ const turn = 240;
  * @property {number} from place where it starts
  * @property {number} [to] place where it ends, or where the loop turns
  * @property {number} [loopFrom] place where a loop comes round again
- * @property {(from: number, to: number) => string} address of the samples of a stretch, below /api/v1
+ * @property {number} [speed] 0.5, 2 or −1, backwards; 1 where it is left out
+ * @property {(from: number, to: number) => string} address of the samples of a stretch, below /api/v1: between two places, or where it has a speed between two samples of what is heard
  * @property {string} [name] what is being heard, for those who ask
  */
 
@@ -36,6 +37,10 @@ export class Player extends EventTarget {
     this.context = null;
     /** @type {AudioWorkletNode | null} */
     this.node = null;
+    /** @type {GainNode | null} */
+    this.monitor = null;
+    this.level = 1; // factor of what is heard here
+    this.sink = ""; // the device it sounds from, "" for the usual one
     /** @type {AnalyserNode | null} what sounds, for those who draw it */
     this.analyser = null;
     /** @type {Promise<void> | null} */
@@ -73,9 +78,27 @@ export class Player extends EventTarget {
     this.analyser = this.context.createAnalyser();
     this.analyser.fftSize = 4096;
     this.analyser.smoothingTimeConstant = 0.7;
+    // What is heard here is as loud as one likes; the reel is what it is.
+    this.monitor = this.context.createGain();
+    this.monitor.gain.value = this.level;
     this.node.connect(this.analyser);
-    this.node.connect(this.context.destination);
+    this.node.connect(this.monitor);
+    this.monitor.connect(this.context.destination);
+    if (this.sink) await this.toDevice(this.sink).catch(() => {}); // it may be gone: the usual one sounds
     this.node.port.onmessage = (e) => this.heed(e.data);
+  }
+
+  /** How loud it is here, as a factor. @param {number} level */
+  setLevel(level) {
+    this.level = level;
+    if (this.monitor && this.context) this.monitor.gain.setTargetAtTime(level, this.context.currentTime, 0.01);
+  }
+
+  /** Sounds from another device. @param {string} id "" for the usual one */
+  async toDevice(id) {
+    this.sink = id;
+    const context = /** @type {(AudioContext & {setSinkId?: (id: string) => Promise<void>}) | null} */ (this.context);
+    await context?.setSinkId?.(id);
   }
 
   /** Gets ready at the user's first gesture, so that the first play starts at once. */
@@ -142,6 +165,10 @@ export class Player extends EventTarget {
   /** The place of a stream sample. @param {number} n */
   place(n) {
     const r = /** @type {Route} */ (this.route);
+    if (r.speed) {
+      const there = Math.round(r.from + n * r.speed);
+      return r.speed < 0 ? Math.max(there, r.to ?? 0) : Math.min(there, r.to ?? there);
+    }
     const at = r.from + n;
     if (r.loopFrom === undefined || r.to === undefined || at < r.to) return r.to === undefined ? at : Math.min(at, r.to);
     return r.loopFrom + ((at - r.to) % (r.to - r.loopFrom));
@@ -169,18 +196,20 @@ export class Player extends EventTarget {
     const at = this.fetched,
       place = this.place(at);
     let n = Math.round(seconds * this.rate);
-    if (r.to !== undefined) n = Math.min(n, r.to - place);
+    const whole = r.speed && r.to !== undefined ? Math.round((r.to - r.from) / r.speed) : Infinity; // samples that will be heard
+    if (r.speed) n = Math.min(n, whole - at);
+    else if (r.to !== undefined) n = Math.min(n, r.to - place);
     if (n <= 0) {
       this.ended = true;
       return;
     }
-    const last = r.to !== undefined && r.loopFrom === undefined && place + n >= r.to;
+    const last = r.speed ? at + n >= whole : r.to !== undefined && r.loopFrom === undefined && place + n >= r.to;
     const replace = this.replaceNext;
     this.replaceNext = false;
     this.fetched = at + n;
     if (last) this.ended = true;
     this.underWay++;
-    const coming = bytes(r.address(place, place + n), signal),
+    const coming = bytes(r.speed ? r.address(at, at + n) : r.address(place, place + n), signal),
       before = this.line;
     coming.catch(() => {}); // told of below, when its turn comes
     this.line = (async () => {

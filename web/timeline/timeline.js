@@ -25,7 +25,7 @@ import { frameOf, sampleOf, shortAt, span as say } from "../lib/timecode.js";
 
 /** @typedef {{what: string, clip?: Clip, seam?: Seam, track?: Track, end?: "head" | "tail", strike?: Strike, edge?: "from" | "to", other?: Clip, thread?: import("../levels/thread.js").Thread, point?: Point}} Hit */
 
-/** Events: "choose-clip", "choose-clips", "choose-seam", "working", "menu", "playhead", "span", "show-source", "edit", "close-up", "choose-points", "add-point". */
+/** Events: "choose-clip", "choose-clips", "choose-seam", "working", "menu", "playhead", "scrub", "span", "show-source", "edit", "close-up", "choose-points", "add-point". */
 export class Timeline extends Lanes {
   /**
    * @param {import("../app/doc.js").Doc} doc
@@ -325,8 +325,11 @@ export class Timeline extends Lanes {
       return;
     }
     const box = this.parts.ruler.getBoundingClientRect();
-    const go = (/** @type {PointerEvent} */ m) =>
-      this.dispatchEvent(new CustomEvent("playhead", { detail: Math.max(this.sample(m.clientX - box.left), 0) }));
+    const go = (/** @type {PointerEvent} */ m) => {
+      const at = Math.max(this.sample(m.clientX - box.left), 0);
+      this.dispatchEvent(new CustomEvent("playhead", { detail: at }));
+      if (m !== e) this.dispatchEvent(new CustomEvent("scrub", { detail: at }));
+    };
     go(e);
     this.drag(e, this.parts.ruler, go, () => {});
   }

@@ -3,6 +3,13 @@
 /** @type {import("./registry.js").Entry[]} */
 export const listen = [
   { id: "play", name: "Play from the playhead, or stop", keys: [" "], run: (app) => app.listen.playStop() },
+  { id: "playHalf", name: "Play at half speed from the playhead", keys: ["alt+g"], run: (app) => app.listen.playAt(0.5) },
+  { id: "playDouble", name: "Play at double speed from the playhead", keys: ["alt+f"], run: (app) => app.listen.playAt(2) },
+  { id: "playBack", name: "Play backwards from the playhead", keys: ["alt+y"], run: (app) => app.listen.playAt(-1) },
+  { id: "listening", name: "Listening: monitor level, output, speed", keys: ["alt+s"], run: (app) => app.monitor.open() },
+  { id: "monitorUp", name: "Monitor louder by 3 dB", keys: ["shift+PageUp"], run: (app) => app.monitor.step(3) },
+  { id: "monitorDown", name: "Monitor softer by 3 dB", keys: ["shift+PageDown"], run: (app) => app.monitor.step(-3) },
+  { id: "scrub", name: "Moving the playhead sounds, or is silent", keys: [], run: (app) => app.monitor.toggleScrub() },
   {
     id: "playBlend",
     name: "Play the seam, with what comes before and after",
