@@ -30,10 +30,8 @@ func Load(ctx context.Context, s *store.Store, l *media.Library) error {
 			return err
 		}
 	}
-	b := &builder{r: &reel.Reel{NextID: 1, Props: reel.Props{
-		Name: "Frost Warning, reel 1", SampleRate: rate, FrameRate: timecode.Rate25, StartFrame: 3600 * 25,
-	}}, sources: map[string]reel.ID{}, tracks: map[string]reel.ID{}}
-	if err := b.recordings(ctx, s, l); err != nil {
+	b := newBuilder("Frost Warning, reel 1")
+	if err := b.recordings(ctx, s, l, files, "sound"); err != nil {
 		return fmt.Errorf("the demo's recordings: %w", err)
 	}
 	var lines []Line
@@ -67,6 +65,28 @@ type builder struct {
 	err     error
 }
 
+func newBuilder(name string) *builder {
+	return &builder{r: &reel.Reel{NextID: 1, Props: reel.Props{
+		Name: name, SampleRate: rate, FrameRate: timecode.Rate25, StartFrame: 3600 * 25,
+	}}, sources: map[string]reel.ID{}, tracks: map[string]reel.ID{}}
+}
+
+// onShelf reports whether there is a reel of a name, or was one.
+func onShelf(ctx context.Context, s *store.Store, name string) (bool, error) {
+	for _, removed := range []bool{false, true} {
+		reels, err := s.Shelf(ctx, removed)
+		if err != nil {
+			return false, err
+		}
+		for _, e := range reels {
+			if e.Props.Name == name {
+				return true, nil
+			}
+		}
+	}
+	return false, nil
+}
+
 func (b *builder) do(e reel.Edit) reel.ID {
 	if b.err != nil {
 		return 0
@@ -83,13 +103,13 @@ func (b *builder) do(e reel.Edit) reel.ID {
 	return 0
 }
 
-func (b *builder) recordings(ctx context.Context, s *store.Store, l *media.Library) error {
-	list, err := files.ReadDir("sound")
+func (b *builder) recordings(ctx context.Context, s *store.Store, l *media.Library, files embed.FS, folder string) error {
+	list, err := files.ReadDir(folder)
 	if err != nil {
 		return err
 	}
 	for _, e := range list {
-		f, err := files.Open("sound/" + e.Name())
+		f, err := files.Open(folder + "/" + e.Name())
 		if err != nil {
 			return err
 		}

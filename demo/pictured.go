@@ -46,21 +46,11 @@ var shots = []shot{
 // known from the edit alone and shows as a card.
 func LoadPicture(ctx context.Context, s *store.Store, l *media.Library) error {
 	const name = "Frost Warning, to picture"
-	for _, removed := range []bool{false, true} {
-		reels, err := s.Shelf(ctx, removed)
-		if err != nil {
-			return err
-		}
-		for _, e := range reels {
-			if e.Props.Name == name {
-				return nil
-			}
-		}
+	if there, err := onShelf(ctx, s, name); there || err != nil {
+		return err
 	}
-	b := &builder{r: &reel.Reel{NextID: 1, Props: reel.Props{
-		Name: name, SampleRate: rate, FrameRate: timecode.Rate25, StartFrame: 3600 * 25,
-	}}, sources: map[string]reel.ID{}, tracks: map[string]reel.ID{}}
-	if err := b.recordings(ctx, s, l); err != nil {
+	b := newBuilder(name)
+	if err := b.recordings(ctx, s, l, files, "sound"); err != nil {
 		return fmt.Errorf("the demo's recordings: %w", err)
 	}
 	if err := b.cameras(ctx, s, l); err != nil {

@@ -139,6 +139,9 @@ func serve(ctx context.Context, o options) error {
 		if err == nil {
 			err = demo.LoadPicture(ctx, st, library)
 		}
+		if err == nil {
+			err = demo.LoadHive(ctx, st, library)
+		}
 		if err != nil {
 			return err
 		}

@@ -1,8 +1,8 @@
 // Command gen computes the demo's sound: speech from espeak-ng placed in two
 // rooms at two microphones, a fan, a music bed and spot effects, all from
-// nothing. It writes WAV files into demo/sound and has ffmpeg turn them into
-// FLAC; the places of the lines go to demo/lines.json. Run it from the
-// project's root: go run ./demo/gen
+// nothing. It writes WAV files and has ffmpeg turn them into FLAC, in demo/sound and
+// demo/hive/sound; the places of the lines go to lines.json beside them. Run it from
+// the project's root: go run ./demo/gen
 package main
 
 import (
@@ -26,6 +26,12 @@ const rate = 48000
 
 func main() {
 	log.SetFlags(0)
+	frostWarning()
+	hiveDiary()
+}
+
+// frostWarning computes the recordings of Frost Warning.
+func frostWarning() {
 	lines := demo.Script
 	spoken := map[string][]float64{}
 	for _, l := range lines {
@@ -205,7 +211,11 @@ func toFloat32(v []float64) []float32 {
 }
 
 func write(name string, startSeconds int64, channels ...[]float32) {
-	wavPath, flacPath := filepath.Join(os.TempDir(), name+".wav"), filepath.Join("demo/sound", name+".flac")
+	writeTo("demo/sound", name, startSeconds, channels...)
+}
+
+func writeTo(folder, name string, startSeconds int64, channels ...[]float32) {
+	wavPath, flacPath := filepath.Join(os.TempDir(), name+".wav"), filepath.Join(folder, name+".flac")
 	f, err := os.Create(wavPath)
 	check(err)
 	w, err := wav.NewWriter(f, wav.Format{Channels: len(channels), Rate: rate, Bits: 16}, int64(len(channels[0])), true, wav.Meta{})
