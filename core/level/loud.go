@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"math"
+	"slices"
 
 	"blendseam/core/gain"
 	"blendseam/core/measure"
@@ -66,6 +67,7 @@ type Outside struct {
 	What  string  `json:"what"`
 	DB    float64 `json:"db"`
 	Words string  `json:"words"`
+	Clip  reel.ID `json:"clip,omitempty" doc:"of speech, the clip in which it is the highest"`
 }
 
 // CourseStep is how far apart the values of a course lie, in seconds, and
@@ -134,7 +136,7 @@ func (l *Loud) over(s reel.Stretch, db float64) {
 		p.Words = peakOver(p.DB)
 		return
 	}
-	l.Places = append(l.Places, Outside{s, OverPeak, db, peakOver(db)})
+	l.Places = append(l.Places, Outside{s, OverPeak, db, peakOver(db), 0})
 }
 
 func peakOver(db float64) string { return fmt.Sprintf("true peak %s", signed(db, "dBTP")) }
@@ -167,7 +169,7 @@ func (l *Loud) speech(ctx context.Context, r *reel.Reel, open mix.Open, span ree
 		if s.To <= s.From {
 			continue
 		}
-		top := 0.0
+		top, highest := 0.0, s.From
 		for at := s.From; at < s.To; at += block {
 			n := min(block, s.To-at)
 			for ch := range buf {
@@ -179,17 +181,31 @@ func (l *Loud) speech(ctx context.Context, r *reel.Reel, open mix.Open, span ree
 				return err
 			}
 			for ch := range buf {
-				for _, x := range buf[ch][:n] {
-					top = max(top, math.Abs(float64(x)))
+				for k, x := range buf[ch][:n] {
+					if a := math.Abs(float64(x)); a > top {
+						top, highest = a, at+int64(k)
+					}
 				}
 			}
 		}
 		switch db := floorDB(gain.ToDB(top)); {
 		case db < target.Low:
-			l.Places = append(l.Places, Outside{s, SpeechLow, db, "speech peaks at " + signed(db, "dBFS") + ", too low"})
+			l.Places = append(l.Places, Outside{s, SpeechLow, db, "speech peaks at " + signed(db, "dBFS") + ", too low", spoken(r, o, highest)})
 		case db > target.High:
-			l.Places = append(l.Places, Outside{s, SpeechHigh, db, "speech peaks at " + signed(db, "dBFS") + ", too high"})
+			l.Places = append(l.Places, Outside{s, SpeechHigh, db, "speech peaks at " + signed(db, "dBFS") + ", too high", spoken(r, o, highest)})
 		}
 	}
 	return nil
+}
+
+// spoken is the clip of the tracks that are heard which sounds at a place; of several
+// the last that began.
+func spoken(r *reel.Reel, o mix.Options, at int64) (out reel.ID) {
+	began := int64(-1)
+	for _, c := range r.Clips {
+		if at >= c.Start && at < c.End() && c.Start > began && !slices.Contains(o.Without, c.Track) {
+			out, began = c.ID, c.Start
+		}
+	}
+	return out
 }

@@ -4,7 +4,7 @@ import { el, panel } from "../lib/panel.js";
 import { commands } from "./commands/registry.js";
 import { keyName, keysOf } from "./keys.js";
 
-/** So many commands are listed at a time. */
+/** So many commands are listed that answer to words; where none are typed all are. */
 const most = 12;
 
 /** How well a command answers to words: 0 not at all, more where its name begins with them. @param {import("./commands/registry.js").Command} c @param {string[]} words */
@@ -43,7 +43,7 @@ export const palette = (app) =>
         }))
         .filter((c) => c.fit && c.id !== "palette")
         .sort((a, b) => b.fit - a.fit || order(a.id) - order(b.id))
-        .slice(0, most);
+        .slice(0, words.length ? most : commands.length);
     },
     /** @param {string} words */
     ask(words) {

@@ -49,12 +49,11 @@ export const ducking = (app) =>
         void this.make(app.session.track.id, { ...d, [which]: which === "byDB" ? n : Math.round(n * app.doc.props.sampleRate) });
     },
 
-    /** Ducks the track that is shown, or the first active one that holds no dialogue. */
+    /** Ducks the track that is shown, or of the active ones that hold no dialogue the first, music before others. */
     here() {
-      const t =
-        app.session.track ??
-        app.clips.tracks.find((o) => app.session.working.has(o.id) && o.role !== "dialogue" && o.role !== "picture") ??
-        app.clips.tracks.find((o) => o.role === "music");
+      const active = app.clips.tracks.filter((o) => app.session.working.has(o.id) && o.role !== "dialogue" && o.role !== "picture"),
+        music = (/** @type {Track} */ o) => o.role === "music";
+      const t = app.session.track ?? active.find(music) ?? active[0] ?? app.clips.tracks.find(music);
       if (t) void this.make(t.id);
       else app.page.tell("Activate the track that is to go down under speech.");
     },

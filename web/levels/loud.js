@@ -96,9 +96,14 @@ export const loudness = (app) =>
         app.page.tell("No place outside the target.");
         return;
       }
-      app.listen.seek(next.from);
-      app.timeline.show(next.from - app.doc.props.sampleRate, next.to + app.doc.props.sampleRate);
+      this.come(next);
       app.page.hint = `${next.words}, at ${shortAt(next.from, app.doc.props)}`;
+    },
+    /** Shows a place. The clip that it is about is selected, so that keys and fields of gain act on it. @param {{from: number, to: number, clip?: number}} place */
+    come({ from, to, clip }) {
+      app.listen.seek(from);
+      if (clip && app.doc.clips.has(clip)) app.clips.chooseClips([clip]);
+      app.timeline.show(from - app.doc.props.sampleRate, to + app.doc.props.sampleRate);
     },
 
     /** What is told, each with what it is held against. @param {Loudness} l */
@@ -168,8 +173,7 @@ export const loudness = (app) =>
     goTo(place) {
       el("loud").close();
       app.session.span = { from: place.from, to: place.to };
-      app.listen.seek(place.from);
-      app.timeline.show(place.from - app.doc.props.sampleRate, place.to + app.doc.props.sampleRate);
+      this.come(place);
       // The key for the next place goes on from here.
       if (app.strip.loud?.revision === app.doc.revision && !this.line) {
         this.line = true;
