@@ -16,6 +16,7 @@ import (
 	"blendseam/core/reel"
 	"blendseam/core/sound"
 	"blendseam/core/timecode"
+	"blendseam/core/treat"
 	"blendseam/media"
 	"blendseam/media/wav"
 )
@@ -189,6 +190,20 @@ func ridden(ctx context.Context, runs, minutes int) {
 		}
 	}
 	check(with.Check())
+	how := treat.Settings{HighPass: treat.Cut{Hz: 80, Slope: 12}, Bells: [4]treat.Bell{{Hz: 3000, DB: 3, Q: 1}}}
+	treated := *plain
+	for _, t := range plain.Tracks {
+		treated.Treatments = append(treated.Treatments, reel.Treatment{ID: treated.NextID, Track: t.ID, Does: how})
+		treated.NextID++
+	}
+	check(treated.Check())
+	pair(fmt.Sprintf("render %d min with two filters a track, without", minutes), runs, func() { renderAll(ctx, &treated, open, length) }, func() { renderAll(ctx, plain, open, length) })
+	expanded := treated
+	expanded.Treatments = append([]reel.Treatment(nil), treated.Treatments...)
+	for i := range expanded.Treatments {
+		expanded.Treatments[i].Does.Expander = treat.UsualExpander
+	}
+	pair(fmt.Sprintf("render %d min with an expander too, without", minutes), runs, func() { renderAll(ctx, &expanded, open, length) }, func() { renderAll(ctx, plain, open, length) })
 	pair(fmt.Sprintf("render %d min with rides, reference without", minutes), runs, func() { renderAll(ctx, &with, open, length) }, func() { renderAll(ctx, plain, open, length) })
 }
 

@@ -121,6 +121,18 @@ const views = {
     await expect(page.locator("[data-loud]").first()).toBeVisible();
     await look();
   },
+  "a treatment, a matched tone, how one listens": async (page, look) => {
+    await choose(page, "Warden 2 → Warden 3");
+    await page.locator("#tracks").press("Alt+Shift+C");
+    await page.getByRole("button", { name: "Match to the clip before" }).click();
+    await expect(page.locator("#hint")).toContainText("Tone matched");
+    await page.getByRole("checkbox", { name: "Expander" }).check();
+    await expect(page.getByRole("button", { name: "From room" })).toBeVisible();
+    await look();
+    await page.locator("#tracks").press("Alt+s");
+    await expect(page.locator("#listening")).toBeVisible();
+    await look();
+  },
   "picture, a split edit, an edit list": async (page, look) => {
     await page.goto(`${url()}/reels/3`);
     await choose(page, "Warden 1 → Grower 1");

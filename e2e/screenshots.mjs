@@ -101,25 +101,19 @@ await shot(
   },
   true,
 );
-await shot(
-  "menu",
-  "/reels/1",
-  async (page) => {
-    await hold(page, "Warden 3 → Warden 4", 120, 130);
-    await page.mouse.up();
-    await page.mouse.click(880, 560, { button: "right" });
-    await page.getByRole("menu").waitFor();
-  },
-  true,
-);
-const measured = (page) =>
-  page.waitForFunction(() => document.querySelectorAll(".seamrow").length && !document.querySelector('.seamrow[data-verdict="measuring"]'));
+await shot("treatment", "/reels/4", async (page) => {
+  await page.locator("#tracks").getByText("Neighbour", { exact: true }).first().click();
+  await page.locator("#tracks").press("Alt+Shift+T");
+  await page.getByLabel("Settings in use").selectOption({ label: "Telephone: 300 to 3400 Hz" });
+  await page.getByText("Saved r2").waitFor();
+  await page.waitForTimeout(1500);
+});
 await shot("sweep", "/reels/1", async (page) => {
   await measured(page);
   await page.locator("#tracks").press("Shift+B");
   await page.locator("[data-sweep]").first().waitFor();
 });
-await shot("levels", "/reels/1", async (page) => {
+await shot("levels", "/reels/4", async (page) => {
   await page.locator("#tracks").getByText("Music", { exact: true }).first().click();
   await page.locator("#duck button").first().click();
   await page.getByRole("button", { name: "Update", exact: true }).waitFor();

@@ -18,6 +18,8 @@ if [ "${1:-run}" = test ]; then
 	need sox sox
 	# Recorded voices for the tests of measuring come with it.
 	[ -e /usr/share/sounds/alsa/Front_Center.wav ] || want+=(alsa-utils)
+	[ -e /usr/include/ebur128.h ] || want+=(libebur128-dev)
+	command -v gcc >/dev/null || want+=(gcc libc6-dev)
 	# An hour of voices in two languages, and instruments and drums.
 	[ -e /usr/share/asterisk/sounds/en_US_f_Allison/demo-congrats.g722 ] || want+=(asterisk-core-sounds-en-g722)
 	[ -e /usr/share/asterisk/sounds/fr_CA_f_June/demo-congrats.g722 ] || want+=(asterisk-core-sounds-fr-g722)

@@ -79,7 +79,7 @@ func New(c Config) (*Server, error) {
 		})
 	s.api = api.New(s.answer, api.Parts{
 		Store: c.Store, Library: c.Library, Live: news, Crew: crew,
-		Measuring: measuring, Continuity: work.NewContinuity(open), Quiet: work.NewQuiet(c.Library.Sound), Peaks: work.NewPeaks(c.Library.Sound), Imports: imports, Notices: notices, Times: c.Times,
+		Measuring: measuring, Continuity: work.NewContinuity(open), Quiet: work.NewQuiet(c.Library.Sound), Peaks: work.NewPeaks(c.Library.Sound), Heard: work.NewLoudness(), Imports: imports, Notices: notices, Times: c.Times,
 	})
 	if s.pages, err = pages.New(s.answer, pages.Parts{Store: c.Store, Site: c.Site, Notices: notices, Days: c.RemovedDays}); err != nil {
 		return nil, err

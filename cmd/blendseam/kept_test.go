@@ -31,7 +31,7 @@ func TestVerify(t *testing.T) {
 	data := t.TempDir()
 	env := []string{"BLENDSEAM_DSN="}
 	_, url := start(t, env, "demo", "--data", data)
-	if out, err := said(t, env, "verify", "--data", data); err != nil || !strings.Contains(out, "3 reels and 10 recordings were checked") {
+	if out, err := said(t, env, "verify", "--data", data); err != nil || !strings.Contains(out, "4 reels and 16 recordings were checked") {
 		t.Fatalf("%v\n%s", err, out)
 	}
 	var wrong []string
@@ -60,7 +60,7 @@ func TestVerify(t *testing.T) {
 	if out, err = said(t, env, "verify", "--data", data); err != nil {
 		t.Errorf("%v\n%s", err, out)
 	}
-	if out, err = said(t, env, "storage", "--data", data); err != nil || !strings.Contains(out, "Originals") || !strings.Contains(out, "10 recordings; 0 of them") {
+	if out, err = said(t, env, "storage", "--data", data); err != nil || !strings.Contains(out, "Originals") || !strings.Contains(out, "16 recordings; 0 of them") {
 		t.Errorf("%v\n%s", err, out)
 	}
 	if res, err := http.Get(url + "/reels/1"); err != nil || res.StatusCode != 200 {
@@ -120,7 +120,7 @@ func TestStorageClean(t *testing.T) {
 	if err != nil || !strings.Contains(out, "3 recordings that nothing needs deleted") {
 		t.Errorf("%v\n%s", err, out)
 	}
-	if out, err := said(t, env, "verify", "--data", data); err != nil || !strings.Contains(out, "1 reel and 7 recordings") {
+	if out, err := said(t, env, "verify", "--data", data); err != nil || !strings.Contains(out, "2 reels and 13 recordings") {
 		t.Errorf("%v\n%s", err, out)
 	}
 	if _, url := start(t, env, "serve", "--data", data); url != "" {

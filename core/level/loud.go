@@ -4,7 +4,6 @@ import (
 	"context"
 	"fmt"
 	"math"
-	"slices"
 
 	"blendseam/core/gain"
 	"blendseam/core/measure"
@@ -78,41 +77,39 @@ const (
 )
 
 // Measure listens to a span of a reel: all of it as it sounds, and its speech alone.
-// Progress goes from 0 to 1.
-func Measure(ctx context.Context, r *reel.Reel, open mix.Open, span reel.Stretch, progress func(float64)) (Loud, error) {
+// What is remembered of it is not listened to again. Progress goes from 0 to 1.
+func Measure(ctx context.Context, r *reel.Reel, open mix.Open, span reel.Stretch, kept Memory, progress func(float64)) (Loud, error) {
 	rate := r.Props.SampleRate
 	target := r.Props.Target.Full()
-	m, err := mix.New(r, open, mix.Options{})
-	if err != nil {
-		return Loud{}, err
-	}
+	ear := newListener(heardTracks(r), open)
 	l := measure.NewLoudness(rate, 2)
 	var sums, tops [2]float64
-	truePeak := measure.NewTruePeak(2)
 	out := Loud{TruePeak: measure.Silence, Places: []Outside{}}
-	left, right := make([]float32, rate), make([]float32, rate)
-	for at := span.From; at < span.To; at += int64(rate) {
-		n := min(int64(rate), span.To-at)
-		v := [][]float32{left[:n], right[:n]}
-		if err := m.Render(ctx, v[0], v[1], at); err != nil {
+	size := int64(pieceSeconds * rate)
+	for at := span.From; at < span.To; at += size {
+		if err := ctx.Err(); err != nil {
 			return out, err
 		}
-		l.Add(v)
-		truePeak.Add(v)
-		db := truePeak.Lap()
-		if out.TruePeak = max(out.TruePeak, db); db > target.TruePeak {
-			out.over(reel.Stretch{From: at, To: at + n}, db)
+		end := min(at+size, span.To)
+		p, err := ear.piece(ctx, kept.Pieces, at, end)
+		if err != nil {
+			return out, err
 		}
-		for ch := range v {
-			for _, x := range v[ch] {
-				a := math.Abs(float64(x))
-				if a != a || math.IsInf(a, 0) {
-					return out, &reel.Refusal{Reason: "Invalid samples (NaN or infinite) at " + r.Props.FrameRate.Format(r.Props.FrameRate.Frame(at, rate)+r.Props.StartFrame) + ".", Possible: "Remove the clip that has them."}
-				}
-				tops[ch], sums[ch] = max(tops[ch], a), sums[ch]+a*a
+		if p.Invalid >= 0 {
+			where := r.Props.FrameRate.Format(r.Props.FrameRate.Frame(at+p.Invalid, rate) + r.Props.StartFrame)
+			return out, &reel.Refusal{Reason: "Invalid samples (NaN or infinite) at " + where + ".", Possible: "Remove the clip that has them."}
+		}
+		l.Join(p.Hops)
+		for k, db := range p.TruePeaks {
+			from := at + int64(k*rate)
+			if out.TruePeak = max(out.TruePeak, db); db > target.TruePeak {
+				out.over(reel.Stretch{From: from, To: min(from+int64(rate), end)}, db)
 			}
 		}
-		progress(0.6 * float64(at-span.From) / float64(span.To-span.From))
+		for ch := range tops {
+			tops[ch], sums[ch] = max(tops[ch], p.Peak[ch]), sums[ch]+p.Sum[ch]
+		}
+		progress(0.6 * float64(end-span.From) / float64(span.To-span.From))
 	}
 	n := float64(max(span.To-span.From, 1))
 	for ch := range tops {
@@ -121,7 +118,7 @@ func Measure(ctx context.Context, r *reel.Reel, open mix.Open, span reel.Stretch
 	out.Integrated, out.Range, out.Momentary, out.ShortTerm = l.Integrated(), l.Range(), l.Momentary(), l.ShortTerm()
 	out.judge(target)
 	out.Course = l.Course(int(CourseWindow*10), int(CourseStep*10))
-	err = out.speech(ctx, r, open, span, target, progress)
+	err := out.speech(ctx, r, open, span, kept.Phrases, progress)
 	progress(1)
 	return out, err
 }
@@ -146,64 +143,44 @@ const phrase = 0.7
 
 // speech listens to the dialogue tracks alone, phrase by phrase: peaks of each lie in
 // the corridor, or it is a place.
-func (l *Loud) speech(ctx context.Context, r *reel.Reel, open mix.Open, span reel.Stretch, target reel.Target, progress func(float64)) error {
+func (l *Loud) speech(ctx context.Context, r *reel.Reel, open mix.Open, span reel.Stretch, kept Keeper[Phrase], progress func(float64)) error {
 	said, err := Speech(ctx, r, open, span)
 	if err != nil {
 		return err
 	}
 	said = reel.Ducking{ByDB: 1, Bridge: int64(phrase * float64(r.Props.SampleRate))}.Bridged(said)
-	var o mix.Options
-	for _, t := range r.Tracks {
-		if t.Role != reel.Dialogue {
-			o.Without = append(o.Without, t.ID)
-		}
-	}
-	m, err := mix.New(r, open, o)
-	if err != nil {
-		return err
-	}
-	var buf [2][]float32
+	target := r.Props.Target.Full()
+	heard := heardTracks(r, reel.Dialogue)
+	ear := newListener(heard, open)
 	for i, s := range said {
 		progress(0.6 + 0.4*float64(i)/float64(len(said)))
 		s.From, s.To = max(s.From, span.From), min(s.To, span.To)
 		if s.To <= s.From {
 			continue
 		}
-		top, highest := 0.0, s.From
-		for at := s.From; at < s.To; at += block {
-			n := min(block, s.To-at)
-			for ch := range buf {
-				if int64(cap(buf[ch])) < n {
-					buf[ch] = make([]float32, n)
-				}
-			}
-			if err := m.Render(ctx, buf[0][:n], buf[1][:n], at); err != nil {
-				return err
-			}
-			for ch := range buf {
-				for k, x := range buf[ch][:n] {
-					if a := math.Abs(float64(x)); a > top {
-						top, highest = a, at+int64(k)
-					}
-				}
-			}
+		p, err := ear.phrase(ctx, kept, s)
+		if err != nil {
+			return err
 		}
-		switch db := floorDB(gain.ToDB(top)); {
+		what, word := "", ""
+		switch db := p.decibels(); {
 		case db < target.Low:
-			l.Places = append(l.Places, Outside{s, SpeechLow, db, "speech peaks at " + signed(db, "dBFS") + ", too low", spoken(r, o, highest)})
+			what, word = SpeechLow, ", too low"
 		case db > target.High:
-			l.Places = append(l.Places, Outside{s, SpeechHigh, db, "speech peaks at " + signed(db, "dBFS") + ", too high", spoken(r, o, highest)})
+			what, word = SpeechHigh, ", too high"
+		default:
+			continue
 		}
+		l.Places = append(l.Places, Outside{s, what, p.decibels(), "speech peaks at " + signed(p.decibels(), "dBFS") + word, spoken(heard, s.From+p.Highest)})
 	}
 	return nil
 }
 
-// spoken is the clip of the tracks that are heard which sounds at a place; of several
-// the last that began.
-func spoken(r *reel.Reel, o mix.Options, at int64) (out reel.ID) {
+// spoken is the clip that is heard at a place; of several the last that began.
+func spoken(r *reel.Reel, at int64) (out reel.ID) {
 	began := int64(-1)
 	for _, c := range r.Clips {
-		if at >= c.Start && at < c.End() && c.Start > began && !slices.Contains(o.Without, c.Track) {
+		if t, _ := r.Track(c.Track); !t.Mute && at >= c.Start && at < c.End() && c.Start > began {
 			out, began = c.ID, c.Start
 		}
 	}

@@ -36,7 +36,7 @@ func TestLoudnessOfAReelAgainstFFmpeg(t *testing.T) {
 	}
 	span := reel.Stretch{From: 2 * rate, To: 55 * rate}
 	last := -1.0
-	got, err := Measure(ctx, r, open, span, func(p float64) {
+	got, err := Measure(ctx, r, open, span, Memory{}, func(p float64) {
 		if p < last {
 			t.Errorf("progress went from %g to %g", last, p)
 		}
@@ -133,7 +133,7 @@ func TestPlacesOutsideTheTarget(t *testing.T) {
 	}
 	peakTo(clips[0], -30)
 	peakTo(clips[1], 2)
-	got, err := Measure(ctx, r, open, reel.Stretch{To: 60 * rate}, func(float64) {})
+	got, err := Measure(ctx, r, open, reel.Stretch{To: 60 * rate}, Memory{}, func(float64) {})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -176,7 +176,7 @@ func TestSteadyToneIsNoPlace(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	got, err := Measure(context.Background(), done.Reel, func(s reel.Source) (sound.Reader, error) { return sounds[s.Recording], nil }, reel.Stretch{To: 8*rate - 100}, func(float64) {})
+	got, err := Measure(context.Background(), done.Reel, func(s reel.Source) (sound.Reader, error) { return sounds[s.Recording], nil }, reel.Stretch{To: 8*rate - 100}, Memory{}, func(float64) {})
 	if err != nil {
 		t.Fatal(err)
 	}

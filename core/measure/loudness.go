@@ -45,6 +45,14 @@ func (l *Loudness) Add(channels [][]float32) {
 	}
 }
 
+// Hops are the mean K-weighted powers of each whole 10 ms so far. They must not be
+// written to.
+func (l *Loudness) Hops() []float64 { return l.hops }
+
+// Join takes the powers of what follows, as [Loudness.Hops] gives them, so that what
+// was measured in parts counts as a whole.
+func (l *Loudness) Join(hops []float64) { l.hops = append(l.hops, hops...) }
+
 // Skip lets so many whole tenths of a second pass as silence, where what is
 // there is known to be gated out. What was filled of a tenth is left out.
 func (l *Loudness) Skip(tenths int) {

@@ -44,10 +44,23 @@ type Open func(reel.Source) (sound.Reader, error)
 
 // Mix is a reel made ready to be rendered. It is not safe for concurrent use.
 type Mix struct {
+	desk
 	lanes []lane
+}
+
+// desk is the room that is worked in to sum up voices.
+type desk struct {
 	ears  ears
 	read  [2][]float32
 	curve []float32
+}
+
+func newDesk() *desk {
+	d := &desk{curve: make([]float32, Block)}
+	for i := range d.read {
+		d.read[i] = make([]float32, Block)
+	}
+	return d
 }
 
 // lane are the voices of a track that sounds.
@@ -77,10 +90,7 @@ type voice struct {
 // New makes a reel ready. It fails when a source cannot be opened.
 func New(r *reel.Reel, open Open, o Options) (*Mix, error) {
 	r = r.Sounding()
-	m := &Mix{curve: make([]float32, Block)}
-	for i := range m.read {
-		m.read[i] = make([]float32, Block)
-	}
+	m := &Mix{desk: *newDesk()}
 	solo := slices.ContainsFunc(r.Tracks, func(t reel.Track) bool { return t.Solo })
 	heads, tails := map[reel.ID]reel.Blend{}, map[reel.ID]reel.Blend{}
 	for _, b := range r.Blends {
@@ -238,6 +248,9 @@ func (m *Mix) block(left, right []float32, from int64) error {
 	} else {
 		clear(right)
 	}
+	if err := m.treatBefore(from); err != nil {
+		return err
+	}
 	for i := range m.lanes {
 		if l := &m.lanes[i]; l.treated != nil {
 			if err := m.addTreated(l.treated, left, right, from); err != nil {
@@ -251,7 +264,7 @@ func (m *Mix) block(left, right []float32, from int64) error {
 }
 
 // sum adds the voices of a lane that sound in a block, if any do.
-func (m *Mix) sum(l *lane, left, right []float32, from int64) (some bool, err error) {
+func (m *desk) sum(l *lane, left, right []float32, from int64) (some bool, err error) {
 	to := from + int64(len(left))
 	for i := l.first(from); i < len(l.voices) && l.voices[i].from < to; i++ {
 		if l.voices[i].to <= from {
@@ -291,7 +304,7 @@ func (m *Mix) Mono(from, to int64) bool {
 }
 
 // add mixes the part of a voice that lies in the block.
-func (m *Mix) add(v *voice, left, right []float32, from int64) error {
+func (m *desk) add(v *voice, left, right []float32, from int64) error {
 	a, b := max(v.from, from), min(v.to, from+int64(len(left)))
 	n := b - a
 	if err := v.knows(&m.ears, a, b); err != nil {
@@ -335,7 +348,7 @@ func (m *Mix) add(v *voice, left, right []float32, from int64) error {
 
 // shape multiplies the samples from place a on by the part of the curve that
 // lies over them.
-func (m *Mix) shape(c gain.Curve, at int64, v []float32, a int64) {
+func (m *desk) shape(c gain.Curve, at int64, v []float32, a int64) {
 	if c.Len == 0 {
 		return
 	}

@@ -1,6 +1,8 @@
 package mix
 
 import (
+	"sync"
+
 	"blendseam/core/gain"
 	"blendseam/core/reel"
 	"blendseam/core/sound"
@@ -11,7 +13,8 @@ import (
 // it is first needed, as it takes reading the window.
 type pair struct {
 	sides [2]side
-	n     int64 // samples of the window
+	n     int64      // samples of the window
+	mu    sync.Mutex // its two sides may be on lanes that are treated beside each other
 	known bool
 	like  gain.Likeness
 }
@@ -45,6 +48,8 @@ type ears [2][2][]float32
 // likeness measures the pair, whole and in a fixed order, so that it is the
 // same however little of the blend is rendered.
 func (p *pair) likeness(e *ears) (gain.Likeness, error) {
+	p.mu.Lock()
+	defer p.mu.Unlock()
 	if p.known {
 		return p.like, nil
 	}

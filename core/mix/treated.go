@@ -1,6 +1,7 @@
 package mix
 
 import (
+	"errors"
 	"sync"
 
 	"blendseam/core/gain"
@@ -118,6 +119,7 @@ func (m *Mix) through(l *lane, how treat.Settings, rate int) {
 	}
 	own := *l // its voices alone, as they are before the treatment
 	own.treated = nil
+	desk := newDesk() // of its own, as lanes are treated beside each other
 	t.stream = treat.NewStream(how, rate, n, func(dst [][]float32, from int64) (bool, error) {
 		silent := true
 		for at := 0; at < len(dst[0]); at += Block {
@@ -127,7 +129,7 @@ func (m *Mix) through(l *lane, how treat.Settings, rate int) {
 				right = dst[1][at:end]
 				clear(right)
 			}
-			some, err := m.sum(&own, dst[0][at:end], right, from+int64(at))
+			some, err := desk.sum(&own, dst[0][at:end], right, from+int64(at))
 			if err != nil {
 				return false, err
 			}
@@ -135,6 +137,27 @@ func (m *Mix) through(l *lane, how treat.Settings, rate int) {
 		}
 		return silent, nil
 	})
+}
+
+// treatBefore makes the pieces of treated lanes that a block needs and that are not
+// there yet, beside each other: it is most of the work.
+func (m *Mix) treatBefore(from int64) error {
+	var wait []*treatment
+	for i := range m.lanes {
+		if t := m.lanes[i].treated; t != nil && !t.stream.Has(from) {
+			wait = append(wait, t)
+		}
+	}
+	if len(wait) < 2 {
+		return nil // one is made when it is read
+	}
+	errs := make([]error, len(wait))
+	var all sync.WaitGroup
+	for i, t := range wait {
+		all.Go(func() { errs[i] = t.stream.Prepare(from) })
+	}
+	all.Wait()
+	return errors.Join(errs...)
 }
 
 // addTreated adds what a treated lane sounds in a block; right is nil where both sides

@@ -9,6 +9,7 @@ import (
 	"sort"
 
 	"blendseam/core/reel"
+	"blendseam/core/treat"
 )
 
 // Printer makes fingerprints of what sounds in stretches of a reel: equal
@@ -57,6 +58,10 @@ func (p *Printer) Print(from, to int64) string {
 	enc := json.NewEncoder(h)
 	put := func(v ...any) { _ = enc.Encode(v) } // a hash takes anything
 	put(p.rate, to-from)
+	var before int64 // what a treatment still holds and lets sound of what went before
+	if len(p.treatments) > 0 {
+		before = int64(treat.MostMemory * float64(p.rate))
+	}
 	for _, t := range p.order {
 		if t.Mute {
 			continue
@@ -67,7 +72,7 @@ func (p *Printer) Print(from, to int64) string {
 		p.line(put, -t.ID, from, to, from)
 		for _, c := range p.lanes[t.ID] {
 			head, tail := p.heads[c.ID], p.tails[c.ID]
-			if c.End()+tail.After <= from || c.Start-head.Before >= to {
+			if c.End()+tail.After <= from-before || c.Start-head.Before >= to {
 				continue
 			}
 			for _, s := range p.strikes[c.ID] {

@@ -92,10 +92,10 @@ func run(sections []Biquad, past []state, v []float64) {
 		a, b, p, q := sections[0], sections[1], past[0], past[1]
 		for i, x := range v {
 			y := a.b0*x + p.s1
-			p.s1 = a.b1*x - a.a1*y + p.s2
+			p.s1 = (a.b1*x + p.s2) - a.a1*y // what waits for y is done last
 			p.s2 = a.b2*x - a.a2*y
 			z := b.b0*y + q.s1
-			q.s1 = b.b1*y - b.a1*z + q.s2
+			q.s1 = (b.b1*y + q.s2) - b.a1*z
 			q.s2 = b.b2*y - b.a2*z
 			v[i] = z
 		}
@@ -108,7 +108,7 @@ func run(sections []Biquad, past []state, v []float64) {
 	a, p := sections[0], past[0]
 	for i, x := range v {
 		y := a.b0*x + p.s1
-		p.s1 = a.b1*x - a.a1*y + p.s2
+		p.s1 = (a.b1*x + p.s2) - a.a1*y
 		p.s2 = a.b2*x - a.a2*y
 		v[i] = y
 	}

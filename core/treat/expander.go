@@ -61,9 +61,9 @@ func (e Expander) SteadyDB(dBFS float64) float64 {
 	return -min(e.RangeDB, (e.ThresholdDB-dBFS)*(e.Ratio-1))
 }
 
-// listening is how much around a place its level is told by, in seconds: one
-// period of the lowest voices.
-const listening = 0.01
+// around is how many hops to both sides a level is told by: 10 ms together, one period
+// of the lowest voices.
+const around = 5
 
 // expansion is an expander at a rate. It reckons a gain for each millisecond, by
 // places that do not move, and goes straight from one to the next. Each comes from a
@@ -76,7 +76,7 @@ type expansion struct {
 }
 
 func newExpansion(e Expander, rate int) *expansion {
-	x := &expansion{Expander: e, hop: int64(rate) / 1000, half: int64(listening * float64(rate) / 2)}
+	x := &expansion{Expander: e, hop: int64(rate) / 1000, half: around * int64(rate/1000)}
 	x.up, x.down = max(int(e.Attack), 1), max(int(e.Release), 1)
 	x.ahead = int(e.Ahead) - x.up
 	// What opens earlier than it has to must not close earlier.
@@ -132,23 +132,32 @@ func (x *expansion) apply(v [][]float64, first, at, n int64) {
 
 // levels are those of the louder channel around each hop from lo to hi, in dBFS.
 func (x *expansion) levels(v [][]float64, first, lo, hi int64) []float64 {
-	out := make([]float64, hi-lo+1)
-	for h := range out {
-		at := (lo+int64(h))*x.hop - first
-		a, b := max(at-x.half, 0), min(at+x.half, int64(len(v[0])))
-		var top float64
-		for _, ch := range v {
-			var sum float64
+	n := int(hi - lo + 1)
+	out := make([]float64, n)
+	powers := make([]float64, n+2*around-1) // of each hop, those around the outermost too
+	for _, ch := range v {
+		for k := range powers {
+			at := (lo+int64(k)-around)*x.hop - first
+			a, b := max(at, 0), min(at+x.hop, int64(len(ch)))
+			powers[k] = 0
 			if a < b {
 				for _, s := range ch[a:b] {
-					sum += s * s
+					powers[k] += s * s
 				}
 			}
-			top = max(top, sum)
 		}
+		for h := range out {
+			var sum float64
+			for _, p := range powers[h : h+2*around] {
+				sum += p
+			}
+			out[h] = max(out[h], sum)
+		}
+	}
+	for h, sum := range out {
 		out[h] = -300
-		if top > 0 {
-			out[h] = 10 * math.Log10(top/float64(2*x.half))
+		if sum > 0 {
+			out[h] = 10 * math.Log10(sum/float64(2*x.half))
 		}
 	}
 	return out

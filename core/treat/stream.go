@@ -65,6 +65,11 @@ func NewStream(s Settings, rate, channels int, source Source) *Stream {
 	return t
 }
 
+// MostMemory is how long what went before bears on what a treatment makes, in seconds:
+// the longest hold and release of an expander and what it looks at besides, more than
+// any filter rings.
+const MostMemory = 4.5
+
 // Of is the stretch of the sound that what is read of [from, to) is reckoned from.
 func (t *Stream) Of(from, to int64) (a, b int64) {
 	return floorDiv(from, t.grid)*t.grid - t.back, (floorDiv(to-1, t.grid)+1)*t.grid + t.ahead
@@ -110,6 +115,12 @@ func (t *Stream) One(dst []float32, ch int, from int64) error {
 	return nil
 }
 
+// Has reports whether the piece of a place is there.
+func (t *Stream) Has(at int64) bool { return t.have && t.piece == floorDiv(at, t.grid) }
+
+// Prepare makes the piece of a place, unless it is there.
+func (t *Stream) Prepare(at int64) error { return t.at(floorDiv(at, t.grid)) }
+
 // at sees to it that a piece is there.
 func (t *Stream) at(k int64) error {
 	if t.have && t.piece == k {
@@ -137,8 +148,9 @@ func (t *Stream) reckon(k int64) error {
 		return nil
 	}
 	for ch := range v {
+		wet := v[ch][:len(dry[ch])]
 		for i, x := range dry[ch] {
-			v[ch][i] = float64(x)
+			wet[i] = float64(x)
 		}
 		skip := 0
 		if t.tone != nil {
@@ -156,8 +168,10 @@ func (t *Stream) reckon(k int64) error {
 		if t.kept[ch] == nil {
 			t.kept[ch] = make([]float32, t.grid)
 		}
-		for i := range t.kept[ch] {
-			t.kept[ch][i] = float32(v[ch][t.back+int64(i)])
+		wet, kept := v[ch][t.back:], t.kept[ch]
+		wet = wet[:len(kept)]
+		for i, x := range wet {
+			kept[i] = float32(x)
 		}
 	}
 	return nil

@@ -11,6 +11,7 @@ import (
 	"github.com/go-chi/chi/v5"
 	"github.com/go-chi/chi/v5/middleware"
 
+	"blendseam/core/level"
 	"blendseam/core/mix"
 	"blendseam/core/reel"
 	"blendseam/core/sound"
@@ -41,6 +42,7 @@ type Parts struct {
 	Continuity *work.Continuity
 	Quiet      *work.Quiet
 	Peaks      *work.Peaks
+	Heard      level.Memory // what was measured of the loudness of reels
 	Imports    *work.Imports
 	Notices    *work.Notices
 	Times      gate.Times

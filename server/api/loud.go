@@ -47,7 +47,7 @@ func (s *API) getLoudness(ctx context.Context, in *struct {
 	if from < 0 || to <= from || to-from > mostMeasured*int64(p.SampleRate) || len(in.Name) > maxSearchName {
 		return out, answer.Bad("Measure a span of at most six hours.")
 	}
-	loud, err := level.Measure(ctx, v.Reel, s.opener(p.SampleRate), reel.Stretch{From: from, To: to}, s.progress(v.ID, "loud", in.Name))
+	loud, err := level.Measure(ctx, v.Reel, s.opener(p.SampleRate), reel.Stretch{From: from, To: to}, s.Heard, s.progress(v.ID, "loud", in.Name))
 	if err != nil {
 		return out, err
 	}

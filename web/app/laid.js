@@ -99,4 +99,5 @@ export function linesOf(points, was) {
 }
 
 /** Whether a change may alter what is heard. @param {Change} c */
-export const isHeard = (c) => Boolean(c.clips || c.shifts || c.blends || c.strikes || c.points || c.tracks || c.sources || c.props);
+export const isHeard = (c) =>
+  Boolean(c.clips || c.shifts || c.blends || c.strikes || c.points || c.treatments || c.tracks || c.sources || c.props);

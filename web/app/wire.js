@@ -136,6 +136,7 @@ function wirePlayer(app) {
       app.session.hearing = "";
       app.listen.heardAs = "";
       app.meter.rest();
+      app.loud.takeLive();
       app.write.end();
       if (how === "ended" && app.player.route?.name !== "reel") app.listen.rest();
       if (how === "ended") app.ledger.walkOn();

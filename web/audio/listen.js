@@ -199,6 +199,7 @@ export const listening = (app) =>
         return;
       }
       if (app.player.route?.name === "reel") {
+        app.loud.takeLive(at);
         app.timeline.movePlayhead(at, true);
         this.takeTime();
       } else {

@@ -55,6 +55,15 @@ export const loudness = (app) =>
     failed: "",
     /** @type {ReturnType<typeof setTimeout> | undefined} */ soon: undefined,
     /** @type {AbortController | undefined} */ reading: undefined,
+    /** While something plays, the short-term loudness of where it is. */
+    live: "",
+    /** @param {number} [at] the place that is heard; none where nothing plays */
+    takeLive(at) {
+      const course = this.line && at !== undefined ? app.strip.loud?.course : undefined,
+        v = course?.[Math.round(((at ?? 0) / app.doc.props.sampleRate - 3) * 2)]; // of the 3 s up to there
+      const text = v === undefined ? "" : v <= -70 ? "S –" : `S ${num(v)}`;
+      if (text !== this.live) this.live = text;
+    },
     lineText() {
       return this.failed || (this.outside === null ? "measuring…" : count(this.outside, "place"));
     },
