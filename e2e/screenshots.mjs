@@ -108,6 +108,8 @@ await shot("treatment", "/reels/4", async (page) => {
   await page.getByText("Saved r2").waitFor();
   await page.waitForTimeout(1500);
 });
+const measured = (page) =>
+  page.waitForFunction(() => document.querySelectorAll(".seamrow").length && !document.querySelector('.seamrow[data-verdict="measuring"]'));
 await shot("sweep", "/reels/1", async (page) => {
   await measured(page);
   await page.locator("#tracks").press("Shift+B");

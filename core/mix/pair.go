@@ -24,6 +24,8 @@ type side struct {
 	reader      sound.Reader
 	offset      int64 // in the source, where the window begins
 	left, right float32
+	rides       [2]gain.Ride // of its track, which do not count for the likeness
+	at          int64        // in the reel, where the window begins
 }
 
 func newPair(r *reel.Reel, b reel.Blend, play func(reel.Clip) (sound.Reader, error)) (*pair, error) {
@@ -36,8 +38,9 @@ func newPair(r *reel.Reel, b reel.Blend, play func(reel.Clip) (sound.Reader, err
 			return nil, err
 		}
 		from, _ := b.Window(left.End())
+		rides := [2]gain.Ride{r.Ride(c.Track), r.Ride(-c.Track)}
 		own, l, r := onTrack(r, c, own)
-		p.sides[i] = side{own, c.Offset + from - c.Start, float32(l), float32(r)}
+		p.sides[i] = side{own, c.Offset + from - c.Start, float32(l), float32(r), rides, from}
 	}
 	return p, nil
 }
@@ -129,7 +132,7 @@ func (p *Pair) Likeness() (gain.Likeness, error) { return p.pair.likeness(&p.ear
 
 // Shared is the power, both channels together, that the blend would have at
 // each sample if its sides were unrelated and shared it by constant power,
-// with this lean.
+// with this lean, and with the rides of their tracks.
 func (p *Pair) Shared(lean float64) ([]float64, error) {
 	want := make([]float64, p.pair.n)
 	g, v := make([]float32, Block), make([]float32, Block)
@@ -141,6 +144,9 @@ func (p *Pair) Shared(lean float64) ([]float64, error) {
 		for at := int64(0); at < p.pair.n; at += Block {
 			n := min(Block, p.pair.n-at)
 			c.Fill(g[:n], at)
+			for _, ride := range s.rides {
+				ride.Apply(g[:n], s.at+at)
+			}
 			for ch, level := range []float32{s.left, s.right} {
 				if ch == 0 || s.reader.Channels() > 1 {
 					if err := s.reader.ReadAt(v[:n], ch, s.offset+at); err != nil {

@@ -5,6 +5,7 @@ import (
 	"math"
 	"testing"
 
+	"blendseam/core/gain"
 	"blendseam/core/mix"
 	"blendseam/core/reel"
 	"blendseam/core/treat"
@@ -88,4 +89,22 @@ func quietest(v []float32, rate int) float64 {
 		out = min(out, 10*math.Log10(sum/float64(rate/10)))
 	}
 	return out
+}
+
+// A track that is lowered over a blend does not make the blend dip.
+func TestRideOverABlendIsNoDip(t *testing.T) {
+	const rate = 48000
+	b := newBench(t, rate)
+	tr := b.track(reel.Music)
+	x := b.place(b.source(hiss(3, 10*rate, -30)), tr, 0, rate, 4*rate)
+	y := b.place(b.source(hiss(4, 10*rate, -30)), tr, 4*rate, rate, 4*rate)
+	b.do(&reel.SetBlend{Left: x, Right: y, Before: rate / 4, After: rate / 4, Law: gain.ConstantPower, Lean: gain.Even})
+	before := b.judge(x, y)
+	for at, db := range map[int64]float64{2 * rate: 0, 3 * rate: -9, 4*rate + rate/8: -9, 5 * rate: -3} {
+		b.do(&reel.AddPoint{Track: tr, At: at, DB: &db})
+	}
+	after := b.judge(x, y)
+	if math.Abs(before.Dip) > 0.5 || math.Abs(after.Dip-before.Dip) > 0.2 || math.Abs(after.Sag-before.Sag) > 0.3 {
+		t.Errorf("a dip of %.2f dB, %.2f at the worst; without the ride %.2f and %.2f", after.Dip, after.Sag, before.Dip, before.Sag)
+	}
 }
