@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io"
 	"math"
+	"time"
 
 	"blendseam/core/measure"
 	"blendseam/core/mix"
@@ -21,7 +22,9 @@ type Spec struct {
 	Channels int   // 2, or 1 for the mean of both sides
 	Bits     int   // 16, 24, or 32 for floats that are bit for bit what was heard
 	File     File
+	Kbits    int // of MP3, Opus and AAC: kbit/s, 0 for what is usual
 	Meta     wav.Meta
+	Made     time.Time // when
 }
 
 // File is the kind of file.
@@ -31,6 +34,9 @@ type File string
 const (
 	WAV  File = "wav"
 	FLAC File = "flac"
+	MP3  File = "mp3"
+	Opus File = "opus"
+	AAC  File = "aac"
 )
 
 // Check returns an error that says what is possible.
@@ -40,10 +46,14 @@ func (s Spec) Check() error {
 		return fmt.Errorf("there is nothing between the in point and the out point; the out point has to lie after the in point")
 	case s.Channels != 1 && s.Channels != 2:
 		return fmt.Errorf("a reel is written in 1 or 2 channels")
+	case !s.File.whole():
+		if c := codings[s.File]; s.Kbits != 0 && (s.Kbits < c.least || s.Kbits > c.most) {
+			return fmt.Errorf("%s is written at %d to %d kbit/s, not at %d", s.File, c.least, c.most, s.Kbits)
+		}
 	case s.Bits != 16 && s.Bits != 24 && s.Bits != 32:
 		return fmt.Errorf("samples are written as 16 or 24-bit integers or as 32-bit floats")
 	case s.File != WAV && s.File != FLAC:
-		return fmt.Errorf("a reel is written as %q or %q", WAV, FLAC)
+		return fmt.Errorf("a reel is written as wav, flac, mp3, opus or aac, not as %q", s.File)
 	case s.File == FLAC && s.Bits == 32:
 		return fmt.Errorf("FLAC holds integers; take 16 or 24 bits, or a WAVE file for floats")
 	}
@@ -56,7 +66,7 @@ func (s Spec) format() wav.Format {
 
 // Bytes is the size of the file; 0 when that is known only once it is written.
 func (s Spec) Bytes() int64 {
-	if s.File == FLAC {
+	if s.File != WAV {
 		return 0
 	}
 	return wav.Size(s.format(), s.To-s.From)
@@ -131,9 +141,17 @@ type writer interface {
 func Write(ctx context.Context, w io.Writer, m *mix.Mix, s Spec, exact bool) error {
 	var out writer
 	var err error
-	if s.File == FLAC {
+	switch {
+	case s.File == FLAC:
 		out, err = newFLACWriter(w, s, !exact)
-	} else {
+	case !s.File.whole():
+		coded, err := newCodedWriter(ctx, w, s)
+		if err != nil {
+			return err
+		}
+		defer coded.Drop()
+		out = coded
+	default:
 		out, err = wav.NewWriter(w, s.format(), s.To-s.From, !exact, s.Meta)
 	}
 	if err != nil {

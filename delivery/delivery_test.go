@@ -161,7 +161,7 @@ func TestOverFullScaleIsTold(t *testing.T) {
 	if look.Over != 4 || got[0][1] != -1 || got[0][0] < 0.9999 {
 		t.Errorf("%+v %v", look, got)
 	}
-	for _, s := range []Spec{{From: 3, To: 3, Channels: 2, Bits: 16}, {To: 1, Channels: 3, Bits: 16}, {To: 1, Channels: 1, Bits: 8}, {From: -1, To: 1, Channels: 1, Bits: 16}, {To: 1, Channels: 1, Bits: 16, File: "mp3"}, {To: 1, Channels: 2, Bits: 32, File: FLAC}} {
+	for _, s := range []Spec{{From: 3, To: 3, Channels: 2, Bits: 16}, {To: 1, Channels: 3, Bits: 16}, {To: 1, Channels: 1, Bits: 8}, {From: -1, To: 1, Channels: 1, Bits: 16}, {To: 1, Channels: 1, Bits: 16, File: "wma"}, {To: 1, Channels: 2, Bits: 32, File: FLAC}} {
 		if s.Check() == nil {
 			t.Errorf("%+v passed", s)
 		}

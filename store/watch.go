@@ -15,6 +15,11 @@ import (
 const (
 	signEvery = 250 * time.Millisecond
 	signless  = 1300 * time.Millisecond // without one it counts as away
+	// Where this program itself is not let run, as on a machine that is overloaded, the
+	// database is likely not either: then it has longer.
+	beat      = 50 * time.Millisecond
+	missed    = 150 * time.Millisecond // how late a beat shows that
+	unheeding = 6 * time.Second        // as long as that at most
 )
 
 // pulse is what is known of the database's life. Without a watch it counts as
@@ -22,14 +27,41 @@ const (
 type pulse struct {
 	watched atomic.Bool
 	last    atomic.Int64 // time of the last sign, in nanoseconds
+	stalled atomic.Int64 // when this program was last not let run, in nanoseconds; 0 for never
 	began   time.Time
 }
 
 func (p *pulse) sign() { p.last.Store(int64(time.Since(p.began))) }
 
 // away reports whether signs have failed to come.
-func (p *pulse) away() bool {
-	return p.watched.Load() && time.Since(p.began)-time.Duration(p.last.Load()) > signless
+func (p *pulse) away() bool { return p.watched.Load() && p.missing(time.Since(p.began)) }
+
+// missing reports whether at a time signs have failed to come for longer than the
+// machine explains.
+func (p *pulse) missing(now time.Duration) bool {
+	quiet := now - time.Duration(p.last.Load())
+	if stalled := time.Duration(p.stalled.Load()); stalled > 0 && now-stalled < signless {
+		return quiet > unheeding
+	}
+	return quiet > signless
+}
+
+// beats notes when this program is not let run.
+func (p *pulse) beats(ctx context.Context) {
+	last := time.Now()
+	for tick := time.NewTicker(beat); ; {
+		select {
+		case <-ctx.Done():
+			tick.Stop()
+			return
+		case <-tick.C:
+		}
+		now := time.Now()
+		if now.Sub(last) > beat+missed {
+			p.stalled.Store(int64(time.Since(p.began)))
+		}
+		last = now
+	}
 }
 
 // Watch asks the database for signs of life until the context ends. Told is
@@ -39,6 +71,9 @@ func (s *Store) Watch(ctx context.Context, told func(away bool)) {
 	p.sign()
 	p.watched.Store(true)
 	defer p.watched.Store(false)
+	beats, over := context.WithCancel(ctx)
+	defer over()
+	go p.beats(beats)
 	was := false
 	for {
 		ask, cancel := context.WithTimeout(ctx, signless)

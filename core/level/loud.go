@@ -40,16 +40,20 @@ const (
 // judge holds the loudness against the target.
 func (l *Loud) judge(t reel.Target) {
 	l.PeakOver = l.TruePeak > t.TruePeak
-	off := l.Integrated - t.LUFS
-	switch {
-	case l.Integrated <= measure.NoLoudness:
-		l.Verdict, l.Says = NoSound, "nothing to measure"
-	case t.Meets(l.Integrated):
-		l.Verdict, l.Says = Meets, "meets "+LUFS(t.LUFS)
+	l.Verdict, l.Says = Against(t, l.Integrated)
+}
+
+// Against holds an integrated loudness against a target, and says how they compare.
+func Against(t reel.Target, lufs float64) (verdict Verdict, says string) {
+	switch off := lufs - t.LUFS; {
+	case lufs <= measure.NoLoudness:
+		return NoSound, "nothing to measure"
+	case t.Meets(lufs):
+		return Meets, "meets " + LUFS(t.LUFS)
 	case off > 0:
-		l.Verdict, l.Says = Misses, fmt.Sprintf("%.1f LU above %s", off, LUFS(t.LUFS))
+		return Misses, fmt.Sprintf("%.1f LU above %s", off, LUFS(t.LUFS))
 	default:
-		l.Verdict, l.Says = Misses, fmt.Sprintf("%.1f LU below %s", -off, LUFS(t.LUFS))
+		return Misses, fmt.Sprintf("%.1f LU below %s", -off, LUFS(t.LUFS))
 	}
 }
 

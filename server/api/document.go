@@ -91,7 +91,7 @@ var streams = map[string]huma.Operation{
 		Parameters: query(append(spanQuery, "revision", "that is meant, for caching", "uid", "of the reel, for caching", "hardCut", "blend that is left out", "silent", "clips that are left out", "unstruck", "strike that is left out", "untreated", "clips and tracks whose treatment is left out", "speed", "0.5, 2 or −1 for backwards; from and to then count samples of what is heard", "start", "where in the reel that begins",
 			"bare", "strike whose cover is left out", "trial", "of a dry run", "before", "1 for before the last step")...)},
 	"GET /reels/{reel}/export": {OperationID: "getExport", Summary: "A span as a file", Responses: sends("audio/wav", "Broadcast Wave, or FLAC"),
-		Parameters: query(append(spanQuery, "bits", "16, 24 or 32", "channels", "1 or 2", "file", "wav or flac")...)},
+		Parameters: query(append(spanQuery, "bits", "16, 24 or 32", "channels", "1 or 2", "file", "wav, flac, mp3, opus or aac", "kbits", "of mp3, opus and aac", "each", "track, role or clip for a ZIP of files", "clips", "ids with commas", "handles", "samples")...)},
 	"GET /reels/{reel}/tone": {OperationID: "getTone", Summary: "The sound of room tone before it is laid, as interleaved stereo little-endian float32", Responses: sends(octets, "samples"),
 		Parameters: query(append(spanQuery, "source", "it is grown of", "start", "of the stretch", "end", "of the stretch", "seed", "of its grain", "room", "synthetic room instead of a source", "gain", "dB")...)},
 	"GET /reels/{reel}/lists/{format}":                              {OperationID: "getList", Summary: "The edit as a file, edl or otio", Responses: sends("text/plain", "CMX 3600 or OpenTimelineIO")},

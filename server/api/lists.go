@@ -16,6 +16,7 @@ import (
 	"blendseam/core/conform"
 	"blendseam/core/reel"
 	"blendseam/core/timecode"
+	"blendseam/delivery"
 	"blendseam/interchange/edl"
 	"blendseam/interchange/otio"
 	"blendseam/server/answer"
@@ -219,7 +220,7 @@ func (s *API) getList(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	w.Header().Set("Content-Type", f.kind)
-	w.Header().Set("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": plainName(name) + f.ending}))
+	w.Header().Set("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": delivery.PlainName(name) + f.ending}))
 	w.Header().Set("Cache-Control", "no-store")
 	_, _ = w.Write(text)
 }

@@ -2,7 +2,8 @@
 
 import { el, panel } from "../lib/panel.js";
 import { get, say } from "../app/api.js";
-import { span, at as timecode } from "../lib/timecode.js";
+import { span, at as timecode, typed } from "../lib/timecode.js";
+import { count } from "../lib/words.js";
 
 /** A level with a real minus. @param {number} v */
 const signed = (v) => `${v < 0 ? "−" : "+"}${Math.abs(v).toFixed(1)}`;
@@ -18,6 +19,10 @@ export const exporting = (app) =>
       bits: 24,
       channels: 2,
       file: "wav",
+      kbits: 0,
+      each: "",
+      handles: 0, // seconds
+      chosenOnly: false,
       turn: 0,
       survey: /** @type {any} */ (null),
       problem: "",
@@ -35,6 +40,7 @@ export const exporting = (app) =>
       [x.fromAt, x.toAt] = s ? [s.from, Math.min(s.to, app.doc.length)] : [0, app.doc.length];
       x.from = timecode(x.fromAt, p);
       x.to = timecode(x.toAt, p);
+      x.chosenOnly = x.each === "clip" && app.levels.clips().length > 0;
       el("export").showModal();
       this.chooseExport(x.file); // sound, or a list where one was written last
     },
@@ -64,8 +70,64 @@ export const exporting = (app) =>
         void this.survey();
       }
     },
+    /** Whether the file holds less than what was heard. */
+    coded() {
+      return ["mp3", "opus", "aac"].includes(this.form.file);
+    },
+    /** What of the reel is written: all of it, the marked span, or from one marker to the next about the playhead. @param {string} which */
+    setPart(which) {
+      const x = this.form,
+        s = app.session.span,
+        marks = [0, ...[...app.doc.markers.values()].map((m) => m.at).sort((a, b) => a - b), app.doc.length],
+        at = Math.min(app.timeline.playhead, app.doc.length - 1);
+      if (which === "span" && s) [x.fromAt, x.toAt] = [s.from, Math.min(s.to, app.doc.length)];
+      else if (which === "markers")
+        [x.fromAt, x.toAt] = [Math.max(...marks.filter((m) => m <= at)), Math.min(...marks.filter((m) => m > at))];
+      else [x.fromAt, x.toAt] = [0, app.doc.length];
+      x.from = timecode(x.fromAt, app.doc.props);
+      x.to = timecode(x.toAt, app.doc.props);
+      void this.survey();
+    },
+    /** How many seams are still to be mended, in words. */
+    toMend() {
+      const n = app.ledger.countOf("mend");
+      return n ? `${count(n, "seam")} to mend` : "";
+    },
+    /** To the seams that are still to be mended. */
+    showMends() {
+      el("export").close();
+      app.sources.showTab("seams");
+      app.ledger.filter = "mend";
+    },
+    showLoudness() {
+      el("export").close();
+      app.loud.open();
+    },
+    /** @param {string} each */
+    setEach(each) {
+      this.form.each = each;
+      this.form.chosenOnly = each === "clip" && app.levels.clips().length > 0;
+      void this.survey();
+    },
+    /** @param {boolean} only */
+    setChosenOnly(only) {
+      this.form.chosenOnly = only;
+      void this.survey();
+    },
+    /** @param {HTMLInputElement} field */
+    setHandles(field) {
+      const n = typed(field.value);
+      if (n >= 0) {
+        this.form.handles = n;
+        void this.survey();
+      }
+      field.value = String(this.form.handles);
+    },
     exportQuery() {
-      return `from=${this.form.fromAt}&to=${this.form.toAt}&bits=${this.form.bits}&channels=${this.form.channels}&file=${this.form.file}`;
+      const x = this.form,
+        clips = x.each === "clip" && x.chosenOnly ? `&clips=${app.levels.clips().map((c) => c.id)}` : "",
+        handles = x.each === "clip" && x.handles ? `&handles=${Math.round(x.handles * app.doc.props.sampleRate)}` : "";
+      return `from=${x.fromAt}&to=${x.toAt}&bits=${x.bits}&channels=${x.channels}&file=${x.file}&kbits=${this.coded() ? x.kbits : 0}&each=${x.each}${clips}${handles}`;
     },
     async survey() {
       const x = this.form;
@@ -84,6 +146,11 @@ export const exporting = (app) =>
           peak: s.peakDB <= -144 ? "silence" : `${signed(s.peakDB)} dBFS`,
           over: s.over,
           exact: s.exact && x.bits !== 32,
+          off: s.off,
+          files: s.files?.length ?? 0,
+          filesText: s.files?.length
+            ? `${count(s.files.length, "file")} in a ZIP: ${s.files.slice(0, 3).join(", ")}${s.files.length > 3 ? " …" : ""}`
+            : "",
           missing: s.missing
             ? `${s.missing === 1 ? "1 clip has" : `${s.missing} clips have`} no recording and will be silent. Locate the media under Sources.`
             : "",

@@ -29,6 +29,7 @@ export const writing = (app) =>
     /** Which way a held key goes. */
     way: 0,
     /** @type {ReturnType<typeof setInterval> | undefined} */ timer: undefined,
+    last: 0,
     tried: 0,
     trying: false,
 
@@ -55,6 +56,7 @@ export const writing = (app) =>
     begin() {
       if (this.now) return true;
       const line = this.line();
+      this.last = performance.now();
       if (!app.session.playing || app.player.route?.name !== "reel" || app.listen.speed !== 1 || !line) {
         app.page.tell(line ? "Play first: a ride is written while the reel plays." : "Choose a clip or a track with sound first.");
         return false;
@@ -70,7 +72,10 @@ export const writing = (app) =>
     note() {
       const w = this.now;
       if (!w) return;
-      this.level = Math.min(Math.max(this.level + (this.way * pace * often) / 1000, low), high);
+      // By the time that has gone, as what calls this may be late.
+      const time = performance.now();
+      this.level = Math.min(Math.max(this.level + (this.way * pace * (time - this.last)) / 1000, low), high);
+      this.last = time;
       const at = Math.round(app.player.position()) + w.shift;
       if (at >= w.last) return; // the clip has gone by
       if (at > (w.noted.at(-1)?.at ?? 0)) w.noted.push({ at, db: this.db() });

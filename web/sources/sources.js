@@ -18,7 +18,9 @@ export const sources = (app) =>
     over: false,
 
     async readSources() {
-      this.list = (await get(`/reels/${app.doc.id}/sources`)).sources;
+      const found = await get(`/reels/${app.doc.id}/sources`).catch(() => null);
+      if (!found) return; // it is read anew once the line is there again
+      this.list = found.sources;
       if (app.session.source) app.session.source = this.list.find((/** @type {Listed} */ s) => s.id === app.session.source?.id) ?? null;
       if (!app.session.source) app.session.stage = "seam";
       queueMicrotask(() => this.drawMinis());

@@ -1,0 +1,115 @@
+import { execFileSync } from "node:child_process";
+import { readFileSync, writeFileSync } from "node:fs";
+import { choose, clipsOf, expect, load, pcm, readWAV, test, zoomed } from "./kit.mjs";
+
+/** The files of a ZIP whose files are not packed, by its directory. */
+function unzipped(path) {
+  const b = readFileSync(path),
+    end = b.lastIndexOf(Buffer.from("PK\x05\x06", "latin1")),
+    files = {};
+  let at = b.readUInt32LE(end + 16);
+  for (let n = b.readUInt16LE(end + 10); n > 0; n--) {
+    const size = b.readUInt32LE(at + 24),
+      [name, extra, note] = [28, 30, 32].map((o) => b.readUInt16LE(at + o)),
+      local = b.readUInt32LE(at + 42),
+      data = local + 30 + b.readUInt16LE(local + 26) + b.readUInt16LE(local + 28);
+    expect(b.readUInt16LE(at + 10)).toBe(0);
+    files[b.toString("utf8", at + 46, at + 46 + name)] = b.subarray(data, data + size);
+    at += 46 + name + extra + note;
+  }
+  return files;
+}
+
+test("stems add up to the mix; clips are written with handles; an MP3 is as long as the span", async ({ bench: page, reel }, info) => {
+  const dialog = page.locator("#export"),
+    download = async (name) => {
+      const [file] = await Promise.all([page.waitForEvent("download"), page.locator("#do-export").click()]),
+        path = info.outputPath(name);
+      await file.saveAs(path);
+      return { path, called: file.suggestedFilename() };
+    };
+  const [warden] = await clipsOf(reel, "Warden 1");
+  // Between the markers about the playhead, which stands on a line.
+  await choose(page, "Warden 1 → Warden 2");
+  await page.getByRole("button", { name: "Export", exact: true }).click();
+  await dialog.getByLabel("Part").selectOption("markers");
+  await dialog.locator("#export-each").selectOption("role");
+  await dialog.getByLabel("Samples").selectOption("32");
+  await expect(dialog.locator("[data-files]")).toContainText("Dialogue.wav");
+  const stems = await download("stems.zip");
+  expect(stems.called).toMatch(/^Copy .*\.zip$/);
+  const files = unzipped(stems.path),
+    parts = Object.entries(files).map(([name, b]) => {
+      const path = info.outputPath(name);
+      writeFileSync(path, b);
+      return readWAV(path).samples;
+    });
+  const markers = (await load(reel)).reel.markers.map((m) => m.at).sort((a, b) => a - b),
+    at = warden.start + warden.length,
+    from = Math.max(...markers.filter((m) => m <= at)),
+    to = Math.min(...markers.filter((m) => m > at));
+  expect(parts.length).toBe(4);
+  expect(parts[0][0].length).toBe(to - from);
+  const mix = await pcm(reel, from, Math.min(to, from + 480000));
+  for (let i = 0; i < mix.length / 2; i += 7)
+    for (const side of [0, 1]) {
+      const sum = parts.reduce((s, p) => s + p[side][i], 0);
+      if (Math.abs(sum - mix[2 * i + side]) > 1e-6) throw new Error(`sample ${i}: the stems add up to ${sum}, not ${mix[2 * i + side]}`);
+    }
+
+  // One clip, with a second of handles.
+  await page.keyboard.press("Escape");
+  await choose(page, "Warden 1, start");
+  await page.locator("#tracks").press("z");
+  const view = await zoomed(page, reel, warden.start);
+  await page.mouse.click(view.x(warden.start + 24000), await view.y("Warden", "tab"));
+  await page.getByRole("button", { name: "Export", exact: true }).click();
+  await dialog.getByLabel("Part").selectOption("all");
+  await dialog.locator("#export-each").selectOption("clip");
+  await expect(dialog.getByLabel("Only the selected clips")).toBeChecked();
+  await dialog.getByLabel("Handles, s").fill("1");
+  await dialog.getByLabel("Handles, s").press("Enter");
+  await expect(dialog.locator("[data-files]")).toContainText("1 file in a ZIP: 001 Warden 1.wav");
+  const one = Object.entries(unzipped((await download("clip.zip")).path));
+  expect(one.map(([name]) => name)).toEqual(["001 Warden 1.wav"]);
+  writeFileSync(info.outputPath("one.wav"), one[0][1]);
+  expect(readWAV(info.outputPath("one.wav")).samples[0].length).toBe(warden.length + 96000);
+
+  // An MP3 of the span between the markers.
+  await page.getByRole("button", { name: "Export", exact: true }).click();
+  await dialog.getByLabel("Part").selectOption("markers");
+  await dialog.locator("#export-each").selectOption("");
+  await dialog.locator("select").first().selectOption("mp3");
+  await dialog.getByLabel("Bit rate").selectOption("160");
+  await expect(dialog).toContainText("takes less room");
+  const mp3 = await download("reel.mp3");
+  expect(mp3.called).toMatch(/\.mp3$/);
+  const told = JSON.parse(execFileSync("ffprobe", ["-v", "error", "-show_format", "-show_streams", "-of", "json", mp3.path]).toString());
+  expect(told.streams[0]).toMatchObject({ codec_name: "mp3", sample_rate: "48000", channels: 2 });
+  expect(Math.abs(Number(told.streams[0].bit_rate) - 160000)).toBeLessThan(1000);
+  const playhead = Math.max(0, ...markers.filter((m) => m <= warden.start)),
+    next = Math.min(...markers.filter((m) => m > warden.start));
+  expect(Math.abs(Number(told.format.duration) - (next - playhead) / 48000)).toBeLessThan(0.1);
+});
+
+test("what is still wrong is told before, with a way there; exporting anyway is one click", async ({ bench: page }) => {
+  await page.locator("#tracks").focus();
+  const dialog = page.locator("#export"),
+    open = () => page.keyboard.press("Shift+E");
+  await expect(page.locator('.seamrow[data-verdict="mend"]').first()).toBeVisible();
+  await open();
+  await expect(dialog.locator("[data-mends]")).toContainText(/\d seams? to mend/);
+  await expect(dialog.locator("[data-off]")).toContainText("LU below −23.0 LUFS");
+  await dialog.locator("[data-mends] button").click();
+  await expect(dialog).not.toBeVisible();
+  for (const row of await page.locator(".seamrow").all()) await expect(row).toHaveAttribute("data-verdict", "mend");
+  await page.locator("#tracks").focus();
+  await open();
+  await dialog.locator("[data-off] button").click();
+  await expect(page.locator("#loud")).toBeVisible();
+  await page.keyboard.press("Escape");
+  await page.locator("#tracks").focus();
+  await open();
+  const [file] = await Promise.all([page.waitForEvent("download"), page.locator("#do-export").click()]);
+  expect(file.suggestedFilename()).toMatch(/\.wav$/);
+});
