@@ -4,6 +4,7 @@ package delivery
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"io"
 	"math"
@@ -96,12 +97,29 @@ func Look(ctx context.Context, m *mix.Mix, s Spec) (Survey, error) {
 	return out, err
 }
 
-// Exact renders the span once and tells whether integers can be written as
-// they are, without dither.
+// Exact renders the span, as far as it takes, and tells whether integers can be
+// written as they are, without dither.
 func Exact(ctx context.Context, m *mix.Mix, s Spec) (bool, error) {
-	out, err := survey(ctx, m, s, func([][]float32) {})
-	return out.Exact, err
+	bits := min(s.Bits, 24)
+	steps := float64(int64(1) << (bits - 1))
+	err := walk(ctx, m, s, func(channels [][]float32) error {
+		for _, v := range channels {
+			for _, x := range v {
+				if float64(sound.Quantise(float64(x), bits)) != float64(x)*steps {
+					return errInexact
+				}
+			}
+		}
+		return nil
+	})
+	if errors.Is(err, errInexact) {
+		return false, nil
+	}
+	return err == nil, err
 }
+
+// errInexact ends a walk at the first sample that is no whole step.
+var errInexact = errors.New("not exact")
 
 func survey(ctx context.Context, m *mix.Mix, s Spec, also func([][]float32)) (Survey, error) {
 	out := Survey{Length: s.To - s.From, Bytes: s.Bytes(), Exact: true}

@@ -19,6 +19,7 @@ export function keepHabits(app) {
     ["monitor", () => app.monitor.level, (v) => app.monitor.set(Number(v) || 0)],
     ["device", () => app.monitor.device, (v) => void app.monitor.toDevice(String(v))],
     ["scrubbing", () => app.monitor.scrubbing, (v) => (app.monitor.scrubbing = v !== false)],
+    ["exported", () => app.exporter.last, (v) => (app.exporter.last = v)],
     ["lately", () => app.palette.lately, (v) => (app.palette.lately = v)],
     ["guideSeen", () => app.guide.guideSeen, (v) => (app.guide.guideSeen = v)],
   ];

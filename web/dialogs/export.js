@@ -21,6 +21,7 @@ export const exporting = (app) =>
       file: "wav",
       kbits: 0,
       each: "",
+      part: "all",
       handles: 0, // seconds
       chosenOnly: false,
       turn: 0,
@@ -29,6 +30,33 @@ export const exporting = (app) =>
       busy: false,
     },
 
+    /** What was exported last, for the key that does it again. @type {Record<string, any> | null} */
+    last: null,
+    /** The settings of the form that are kept from one export to the next. */
+    settings() {
+      const { bits, channels, file, kbits, each, handles, part, fromAt, toAt } = this.form;
+      return { bits, channels, file, kbits, each, handles, part, fromAt, toAt };
+    },
+    /** Exports once more as it was done last: the same part, as the reel is now. */
+    again() {
+      if (!this.last || !app.doc.length) {
+        app.page.tell(
+          this.last
+            ? "Nothing to export: this reel has no clips yet. Insert a source first."
+            : "Nothing was exported yet. Export once, then this key does it again.",
+        );
+        return;
+      }
+      Object.assign(this.form, this.last);
+      if (this.form.part === "span" && !app.session.span) {
+        app.page.tell("The last export was of a span, and none is marked. Mark one, or export anew.");
+        return;
+      }
+      this.place(this.form.part);
+      this.form.chosenOnly = this.form.each === "clip" && app.levels.clips().length > 0;
+      this.fetch();
+      app.page.hint = `Exported again: ${this.form.from} to ${this.form.to} as ${this.form.file.toUpperCase()}`;
+    },
     openExport() {
       const s = app.session.span,
         p = app.doc.props;
@@ -38,6 +66,7 @@ export const exporting = (app) =>
       }
       const x = this.form;
       [x.fromAt, x.toAt] = s ? [s.from, Math.min(s.to, app.doc.length)] : [0, app.doc.length];
+      x.part = s ? "span" : "all";
       x.from = timecode(x.fromAt, p);
       x.to = timecode(x.toAt, p);
       x.chosenOnly = x.each === "clip" && app.levels.clips().length > 0;
@@ -51,6 +80,7 @@ export const exporting = (app) =>
         const place = await this.readTimecode(text);
         if (end === "from") x.fromAt = place.sample;
         else x.toAt = Math.min(place.sample, app.doc.length);
+        x.part = "typed";
         await this.survey();
       } catch (err) {
         x.survey = null;
@@ -76,6 +106,12 @@ export const exporting = (app) =>
     },
     /** What of the reel is written: all of it, the marked span, or from one marker to the next about the playhead. @param {string} which */
     setPart(which) {
+      this.place(which);
+      void this.survey();
+    },
+    /** @param {string} which */
+    place(which) {
+      this.form.part = which;
       const x = this.form,
         s = app.session.span,
         marks = [0, ...[...app.doc.markers.values()].map((m) => m.at).sort((a, b) => a - b), app.doc.length],
@@ -83,10 +119,10 @@ export const exporting = (app) =>
       if (which === "span" && s) [x.fromAt, x.toAt] = [s.from, Math.min(s.to, app.doc.length)];
       else if (which === "markers")
         [x.fromAt, x.toAt] = [Math.max(...marks.filter((m) => m <= at)), Math.min(...marks.filter((m) => m > at))];
+      else if (which === "typed") [x.fromAt, x.toAt] = [Math.min(x.fromAt, app.doc.length - 1), Math.min(x.toAt, app.doc.length)];
       else [x.fromAt, x.toAt] = [0, app.doc.length];
       x.from = timecode(x.fromAt, app.doc.props);
       x.to = timecode(x.toAt, app.doc.props);
-      void this.survey();
     },
     /** How many seams are still to be mended, in words. */
     toMend() {
@@ -140,7 +176,8 @@ export const exporting = (app) =>
         if (turn !== x.turn) return;
         x.survey = {
           length: span(s.length, app.doc.props),
-          size: s.bytes === 0 ? "" : s.bytes > 1e6 ? `${(s.bytes / 1e6).toFixed(1)} MB` : `${Math.ceil(s.bytes / 1000)} kB`,
+          size:
+            s.bytes === 0 || s.files?.length ? "" : s.bytes > 1e6 ? `${(s.bytes / 1e6).toFixed(1)} MB` : `${Math.ceil(s.bytes / 1000)} kB`,
           loudness: s.lufs <= -70 ? "below the gate" : `${signed(s.lufs)} LUFS`,
           truePeak: s.truePeakDB <= -144 ? "silence" : `${signed(s.truePeakDB)} dBTP`,
           peak: s.peakDB <= -144 ? "silence" : `${signed(s.peakDB)} dBFS`,
@@ -174,10 +211,14 @@ export const exporting = (app) =>
         return;
       }
       if (this.form.problem) return;
+      this.last = this.settings();
+      this.fetch();
+      el("export").close();
+    },
+    fetch() {
       const a = document.createElement("a");
       a.href = `/api/v1/reels/${app.doc.id}/export?${this.exportQuery()}`;
       a.download = "";
       a.click();
-      el("export").close();
     },
   });
