@@ -26,6 +26,7 @@ type Measuring struct {
 	known    *lru.Cache[key, seam.Measure]
 	prints   *lru.Cache[int64, printed]
 	told     *lru.Cache[int64, printed] // the lists that those who watch have
+	owed     *lru.Cache[key, struct{}]  // seams that were told of without a verdict
 	patching sync.Mutex                 // one list at a time is compared with the one before
 	mu       sync.Mutex
 	watched  map[int64]*watched
@@ -67,6 +68,7 @@ func NewMeasuring(crew *Crew, reels Reels, open Opener, news News, log *slog.Log
 	m.known, _ = lru.New[key, seam.Measure](mostKnown) // it fails for sizes below one
 	m.prints, _ = lru.New[int64, printed](mostPrinted)
 	m.told, _ = lru.New[int64, printed](mostPrinted)
+	m.owed, _ = lru.New[key, struct{}](mostKnown)
 	return m
 }
 
@@ -192,13 +194,29 @@ func (m *Measuring) measure(ctx context.Context, v store.Version, w *watched) er
 		return err
 	}
 	var missing []reel.Seam
+	news := Measured{Revision: v.Revision, Total: len(seams)}
 	for _, s := range seams {
-		if !m.known.Contains(key{v.ID, prints[Pair{s.Left, s.Right}]}) {
+		k := key{v.ID, prints[Pair{s.Left, s.Right}]}
+		if got, ok := m.known.Get(k); !ok {
 			missing = append(missing, s)
+		} else if m.owed.Contains(k) {
+			// One who looked at it was faster than this: those who have the list do not know yet.
+			got.Seam = s
+			news.Seams = append(news.Seams, RatedSeam{s.Left, s.Right, Rate(got.Judge(v.Reel.Props.Limits), accepted)})
 		}
 	}
+	tell := func(done int) {
+		for _, s := range news.Seams {
+			m.owed.Remove(key{v.ID, s.Print})
+		}
+		news.Done = done
+		m.news.Tell(v.ID, "measured", news)
+		news.Seams = nil
+	}
+	if len(news.Seams) > 0 {
+		tell(len(seams) - len(missing))
+	}
 	meter := seam.New(v.Reel, m.open(v.Reel.Props.SampleRate))
-	news := Measured{Revision: v.Revision, Total: len(seams)}
 	told := time.Now()
 	for i, s := range missing {
 		m.mu.Lock()
@@ -214,9 +232,8 @@ func (m *Measuring) measure(ctx context.Context, v store.Version, w *watched) er
 		m.keep(v.ID, got)
 		news.Seams = append(news.Seams, RatedSeam{s.Left, s.Right, Rate(got.Judge(v.Reel.Props.Limits), accepted)})
 		if last := i == len(missing)-1; last || time.Since(told) > telling {
-			news.Done = len(seams) - len(missing) + i + 1
-			m.news.Tell(v.ID, "measured", news)
-			news.Seams, told = nil, time.Now()
+			tell(len(seams) - len(missing) + i + 1)
+			told = time.Now()
 		}
 	}
 	return nil

@@ -32,6 +32,7 @@ type ListedSeam struct {
 func (m *Measuring) listed(v store.Version, s reel.Seam, print string, accepted map[string]bool) ListedSeam {
 	got, ok := m.Known(v.ID, print)
 	if !ok {
+		m.owed.Add(key{v.ID, print}, struct{}{})
 		return ListedSeam{Seam: s, Rated: Rated{Print: print}}
 	}
 	got.Seam = s
