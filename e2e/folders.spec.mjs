@@ -47,6 +47,8 @@ test("linking a folder lists what was linked, not other files of the same name",
   await expect(page.locator("[data-missing]")).toHaveCount(0);
   await expect(page.locator("[role=alert]").filter({ hasText: "Not needed, so not listed: LINE ONE.wav" })).toBeVisible();
   await expect(page.locator("[data-source-row]")).toHaveCount(1);
+  // The shorter one may have come first, and makes way for the better one.
+  await expect.poll(async () => (await load(made)).reel.sources.filter((s) => !s.unlisted).map((s) => s.length)).toEqual([8 * 48000]);
   const v = (await load(made)).reel,
     listed = v.sources.filter((s) => !s.unlisted);
   expect(listed).toHaveLength(1);
