@@ -8,6 +8,8 @@ import (
 	"math"
 	"os/exec"
 	"time"
+
+	"blendseam/media"
 )
 
 // coding is how ffmpeg writes a kind of file that holds less than what was heard.
@@ -56,9 +58,10 @@ func (c coding) rate(of int) int {
 	return best
 }
 
-// codedTime bounds how long a file may take: a start, and a tenth of its length.
+// codedTime bounds how long a file may take: it may be fetched over a line that is
+// slower than it plays.
 func codedTime(s Spec) time.Duration {
-	return time.Minute + time.Duration(float64(s.To-s.From)/float64(s.Rate)*float64(time.Second))
+	return 10*time.Minute + 4*time.Duration(float64(s.To-s.From)/float64(s.Rate)*float64(time.Second))
 }
 
 // codedWriter has ffmpeg code what is written to it.
@@ -79,11 +82,10 @@ func newCodedWriter(ctx context.Context, w io.Writer, s Spec) (*codedWriter, err
 		kbits = c.usual
 	}
 	out := &codedWriter{cancel: cancel}
-	out.cmd = exec.CommandContext(ctx, "ffmpeg", "-v", "error", "-nostdin", "-f", "f32le", "-ar", fmt.Sprint(s.Rate), "-ac", fmt.Sprint(s.Channels), "-i", "pipe:0",
+	out.cmd = media.Helper(ctx, "ffmpeg", "-v", "error", "-nostdin", "-f", "f32le", "-ar", fmt.Sprint(s.Rate), "-ac", fmt.Sprint(s.Channels), "-i", "pipe:0",
 		"-map_metadata", "-1", "-metadata", "title="+s.Meta.Description, "-metadata", "date="+s.Meta.Date,
 		"-ar", fmt.Sprint(c.rate(s.Rate)), "-c:a", c.codec, "-b:a", fmt.Sprintf("%dk", kbits), "-f", c.format, "pipe:1")
-	out.cmd.Stdout, out.cmd.Stderr = w, &out.said
-	out.cmd.WaitDelay = 5 * time.Second
+	out.cmd.Stdout, out.cmd.Stderr = w, &media.Limited{Buffer: &out.said, Most: 4096}
 	in, err := out.cmd.StdinPipe()
 	if err == nil {
 		err = out.cmd.Start()

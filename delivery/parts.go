@@ -5,6 +5,7 @@ import (
 	"context"
 	"fmt"
 	"io"
+	"slices"
 	"strings"
 
 	"blendseam/core/mix"
@@ -36,7 +37,7 @@ type Part struct {
 // and by handles, in samples, longer where its recording goes on. With handles it is
 // without its fades and blends.
 func Parts(r *reel.Reel, each Each, from, to int64, chosen []reel.ID, handles int64) ([]Part, error) {
-	heard := heardTracks(r, from, to)
+	heard := sounding(r, from, to)
 	var out []Part
 	switch each {
 	case OfTrack:
@@ -71,24 +72,21 @@ func Parts(r *reel.Reel, each Each, from, to int64, chosen []reel.ID, handles in
 // RoleNames are the roles of tracks as files are called.
 var RoleNames = map[reel.Role]string{reel.Dialogue: "Dialogue", reel.RoomTone: "Room tone", reel.Spots: "Spot effects", reel.Music: "Music"}
 
-// heardTracks are the tracks that are heard and hold a clip of sound in a span, in
-// their order.
-func heardTracks(r *reel.Reel, from, to int64) []reel.Track {
-	solo := false
-	for _, t := range r.Tracks {
-		solo = solo || t.Solo
+// sounding are the tracks that are heard and hold a clip of sound in a span, in their
+// order.
+func sounding(r *reel.Reel, from, to int64) []reel.Track {
+	heard, lanes := r.Heard(), r.Lanes()
+	heads, tails := map[reel.ID]int64{}, map[reel.ID]int64{} // how far blends reach beyond their clips
+	for _, b := range r.Blends {
+		tails[b.Left], heads[b.Right] = b.After, b.Before
 	}
 	var out []reel.Track
 	for _, t := range r.Order() {
-		if t.Role == reel.PictureRole || t.Mute || solo && !t.Solo {
+		if t.Role == reel.PictureRole || !heard(t) {
 			continue
 		}
-		for _, c := range r.OnTrack(t.ID) {
-			head, tail := r.BlendAt(c.ID)
-			if c.Start-head.Before < to && c.End()+tail.After > from {
-				out = append(out, t)
-				break
-			}
+		if slices.ContainsFunc(lanes[t.ID], func(c reel.Clip) bool { return c.Start-heads[c.ID] < to && c.End()+tails[c.ID] > from }) {
+			out = append(out, t)
 		}
 	}
 	return out
@@ -109,9 +107,9 @@ func clipParts(r *reel.Reel, heard []reel.Track, from, to int64, chosen []reel.I
 	for _, id := range chosen {
 		wanted[id] = true
 	}
-	n := 0
+	n, lanes := 0, r.Lanes()
 	for _, t := range heard {
-		for _, c := range r.OnTrack(t.ID) {
+		for _, c := range lanes[t.ID] {
 			if c.Start >= to || c.End() <= from || len(chosen) > 0 && !wanted[c.ID] {
 				continue
 			}
@@ -120,21 +118,38 @@ func clipParts(r *reel.Reel, heard []reel.Track, from, to int64, chosen []reel.I
 				continue
 			}
 			n++
-			p := Part{Name: fmt.Sprintf("%03d %s", n, c.Name), From: c.Start, To: c.End(), reel: r}
+			p := Part{Name: fmt.Sprintf("%03d %s", n, c.Name), From: c.Start, To: c.End()}
 			if handles > 0 {
 				p.reel = longer(r, c, src, handles)
 				own, _ := p.reel.Clip(c.ID)
 				p.From, p.To = own.Start, own.End()
-			}
-			for _, o := range p.reel.Clips {
-				if o.ID != c.ID {
-					p.options.Silent = append(p.options.Silent, o.ID)
-				}
+			} else {
+				p.reel, p.options.Silent = alone(r, c)
 			}
 			out = append(out, p)
 		}
 	}
 	return out
+}
+
+// alone is a reel of one clip and of those it is blended with, which are silent: its own
+// side of each blend is heard.
+func alone(r *reel.Reel, c reel.Clip) (*reel.Reel, []reel.ID) {
+	out := *r
+	out.Clips, out.Blends = nil, nil
+	var silent []reel.ID
+	for _, b := range r.Blends {
+		if b.Left == c.ID || b.Right == c.ID {
+			out.Blends = append(out.Blends, b)
+			silent = append(silent, b.Left+b.Right-c.ID)
+		}
+	}
+	for _, o := range r.Clips {
+		if o.ID == c.ID || slices.Contains(silent, o.ID) {
+			out.Clips = append(out.Clips, o)
+		}
+	}
+	return &out, silent
 }
 
 // longer is a reel of one clip with handles, without fades and blends. What would begin

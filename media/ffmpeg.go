@@ -108,9 +108,9 @@ var stallTime = time.Minute
 // errStalled ends a helper that gives no sign of life.
 var errStalled = errors.New("it gave no sign of life")
 
-// helper is a program that is run beside this one: in a group of its own, so
+// Helper is a program that is run beside this one: in a group of its own, so
 // that what it starts in turn ends with it.
-func helper(ctx context.Context, name string, args ...string) *exec.Cmd {
+func Helper(ctx context.Context, name string, args ...string) *exec.Cmd {
 	cmd := exec.CommandContext(ctx, name, args...)
 	cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true, Pdeathsig: syscall.SIGKILL}
 	cmd.Cancel = func() error { return syscall.Kill(-cmd.Process.Pid, syscall.SIGKILL) }
@@ -141,8 +141,8 @@ func startChild(ctx context.Context, name string, feed io.Reader, args ...string
 		end(why)
 		expire()
 	}
-	c := &child{cmd: helper(ctx, "ffmpeg", append([]string{"-nostdin", "-v", "error"}, args...)...), stderr: &bytes.Buffer{}, ctx: ctx, cancel: cancel, name: name, strict: feed != nil}
-	c.cmd.Stderr = &limited{c.stderr, 4096}
+	c := &child{cmd: Helper(ctx, "ffmpeg", append([]string{"-nostdin", "-v", "error"}, args...)...), stderr: &bytes.Buffer{}, ctx: ctx, cancel: cancel, name: name, strict: feed != nil}
+	c.cmd.Stderr = &Limited{c.stderr, 4096}
 	if feed != nil {
 		c.cmd.Stdin = feed
 	}
@@ -286,15 +286,16 @@ func (r *interleaver) Read(p []byte) (int, error) {
 	return n, nil
 }
 
-// limited keeps the first bytes written to it and swallows the rest.
-type limited struct {
-	b   *bytes.Buffer
-	max int
+// Limited keeps the first bytes written to it and swallows the rest.
+type Limited struct {
+	Buffer *bytes.Buffer
+	Most   int
 }
 
-func (l *limited) Write(p []byte) (int, error) {
-	if room := l.max - l.b.Len(); room > 0 {
-		l.b.Write(p[:min(room, len(p))])
+// Write implements io.Writer.
+func (l *Limited) Write(p []byte) (int, error) {
+	if room := l.Most - l.Buffer.Len(); room > 0 {
+		l.Buffer.Write(p[:min(room, len(p))])
 	}
 	return len(p), nil
 }

@@ -59,7 +59,7 @@ func ffprobe(ctx context.Context, path, name string) (probed, error) {
 	var p probed
 	limit, cancel := context.WithTimeout(ctx, probeTime)
 	defer cancel()
-	out, err := helper(limit, "ffprobe", "-v", "error", "-protocol_whitelist", "file", "-format_whitelist", containers+","+pictureContainers,
+	out, err := Helper(limit, "ffprobe", "-v", "error", "-protocol_whitelist", "file", "-format_whitelist", containers+","+pictureContainers,
 		"-show_entries", "stream=index,codec_type,codec_name,sample_rate,channels,duration,start_time,nb_frames,r_frame_rate,avg_frame_rate:stream_tags=timecode:stream_disposition=attached_pic:format=duration,format_name:format_tags=title,time_reference,timecode",
 		"-of", "json", "-i", "file:"+path).Output()
 	if errors.Is(err, exec.ErrNotFound) {

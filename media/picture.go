@@ -120,7 +120,7 @@ func (l *Library) Look(ctx context.Context, u *Upload) (Picture, bool, error) {
 func timesOf(ctx context.Context, path, name string, index int) ([]float64, error) {
 	limit, cancel := context.WithTimeout(ctx, childTime)
 	defer cancel()
-	cmd := helper(limit, "ffprobe", "-v", "error", "-protocol_whitelist", "file", "-format_whitelist", containers+","+pictureContainers,
+	cmd := Helper(limit, "ffprobe", "-v", "error", "-protocol_whitelist", "file", "-format_whitelist", containers+","+pictureContainers,
 		"-select_streams", strconv.Itoa(index), "-show_entries", "packet=pts_time,dts_time", "-of", "csv=p=0", "-i", "file:"+path)
 	pipe, err := cmd.StdoutPipe()
 	if err != nil {

@@ -85,7 +85,7 @@ const (
 func Measure(ctx context.Context, r *reel.Reel, open mix.Open, span reel.Stretch, kept Memory, progress func(float64)) (Loud, error) {
 	rate := r.Props.SampleRate
 	target := r.Props.Target.Full()
-	ear := newListener(heardTracks(r), open)
+	ear := newListener(only(r, ""), open)
 	l := measure.NewLoudness(rate, 2)
 	var sums, tops [2]float64
 	out := Loud{TruePeak: measure.Silence, Places: []Outside{}}
@@ -154,7 +154,7 @@ func (l *Loud) speech(ctx context.Context, r *reel.Reel, open mix.Open, span ree
 	}
 	said = reel.Ducking{ByDB: 1, Bridge: int64(phrase * float64(r.Props.SampleRate))}.Bridged(said)
 	target := r.Props.Target.Full()
-	heard := heardTracks(r, reel.Dialogue)
+	heard := only(r, reel.Dialogue)
 	ear := newListener(heard, open)
 	for i, s := range said {
 		progress(0.6 + 0.4*float64(i)/float64(len(said)))

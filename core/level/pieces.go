@@ -47,21 +47,15 @@ const (
 	runUpSeconds = 0.5
 )
 
-// heardTracks is a reel in which what is not heard is muted: tracks beside those that
-// are soloed, and those without one of the roles, where roles are given.
-func heardTracks(r *reel.Reel, roles ...reel.Role) *reel.Reel {
-	solo := false
-	for _, t := range r.Tracks {
-		solo = solo || t.Solo
-	}
+// only is a reel in which what is not heard is muted, and besides all that does not have
+// a role, where one is given.
+func only(r *reel.Reel, role reel.Role) *reel.Reel {
+	heard := r.Heard()
 	out := *r
 	out.Tracks = append([]reel.Track(nil), r.Tracks...)
 	for i := range out.Tracks {
 		t := &out.Tracks[i]
-		t.Mute = t.Mute || solo && !t.Solo
-		if t.Solo = false; len(roles) > 0 && t.Role != roles[0] {
-			t.Mute = true
-		}
+		t.Mute, t.Solo = !heard(*t) || role != "" && t.Role != role, false
 	}
 	return &out
 }

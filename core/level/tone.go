@@ -106,13 +106,26 @@ func untoned(r *reel.Reel) *reel.Reel {
 	return &out
 }
 
+// leastBands is in how many third octaves both voices have to be heard.
+const leastBands = 8
+
 // set is the tone that brings one spectrum to another.
 func (row *ToneRow) set(own, want seam.LongTerm, amount float64) {
 	if !own.Known() {
 		row.Why = fmt.Sprintf("%.1f s of speech, too little to tell its tone", own.Seconds)
 		return
 	}
+	n := 0
 	heard := func(k int) bool { return own.Over(k) && want.Over(k) }
+	for k := range treat.ToneBands {
+		if heard(k) {
+			n++
+		}
+	}
+	if n < leastBands {
+		row.Why = "its voice does not stand out from the room"
+		return
+	}
 	curve, by := toneBetween(own.Speech, want.Speech, heard)
 	row.Tone = treat.Voicing{Bands: curve, Amount: amount}
 	like := want.Speech

@@ -91,7 +91,7 @@ type voice struct {
 func New(r *reel.Reel, open Open, o Options) (*Mix, error) {
 	r = r.Sounding()
 	m := &Mix{desk: *newDesk()}
-	solo := slices.ContainsFunc(r.Tracks, func(t reel.Track) bool { return t.Solo })
+	heard := r.Heard()
 	heads, tails := map[reel.ID]reel.Blend{}, map[reel.ID]reel.Blend{}
 	for _, b := range r.Blends {
 		if b.ID != o.HardCut {
@@ -135,7 +135,7 @@ func New(r *reel.Reel, open Open, o Options) (*Mix, error) {
 	trackOf := map[int]reel.ID{}
 	lanes, apart := map[reel.ID]int{}, map[reel.ID]int{} // the latter of clips without the treatment of their track
 	for _, t := range r.Order() {
-		if t.Mute || solo && !t.Solo || slices.Contains(o.Without, t.ID) {
+		if !heard(t) || slices.Contains(o.Without, t.ID) {
 			continue
 		}
 		lanes[t.ID] = len(m.lanes)

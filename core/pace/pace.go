@@ -63,9 +63,6 @@ func New(source Source, rate int, start int64, speed float64) *Stream {
 	return s
 }
 
-// Place is where in the sound a sample of the stream lies.
-func (s *Stream) Place(at int64) int64 { return s.start + int64(float64(at)*s.speed) }
-
 // Read fills left and right from a sample of the stream on.
 func (s *Stream) Read(left, right []float32, from int64) error {
 	if s.speed == Backwards {

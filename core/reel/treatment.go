@@ -98,7 +98,7 @@ func (r *Reel) treatedAlike(a, b ID) bool {
 
 // Treat sets what is done to the sound of clips, or of a track. What is nil stays.
 // Settings that do nothing take the treatment away, unless it keeps a clip out of that
-// of its track.
+// of its track, or holds a tone of which none is used just now.
 type Treat struct {
 	Clips []ID            `json:"clips,omitempty"`
 	Track ID              `json:"track,omitempty"`
@@ -174,7 +174,7 @@ func (r *Reel) treat(e *Treat, blank Treatment) error {
 	if err := invalid(t.Does.Check()); err != nil {
 		return err
 	}
-	if t.Does.None() && !t.Alone {
+	if t.Does.None() && t.Does.Tone.Bands == (treat.Voicing{}).Bands && !t.Alone {
 		r.Treatments = without(r.Treatments, t.ID)
 		return nil
 	}
@@ -188,9 +188,9 @@ func (r *Reel) treat(e *Treat, blank Treatment) error {
 func (e *Treat) label() string {
 	switch {
 	case e.Does == nil && e.Tone == nil && e.Off != nil && *e.Off:
-		return "bypass the treatment"
+		return "treatment off"
 	case e.Does == nil && e.Tone == nil && e.Off != nil:
-		return "hear the treatment"
+		return "treatment on"
 	case e.Does == nil && e.Tone != nil:
 		return "tone"
 	}

@@ -58,9 +58,10 @@ func (p *Printer) Print(from, to int64) string {
 	enc := json.NewEncoder(h)
 	put := func(v ...any) { _ = enc.Encode(v) } // a hash takes anything
 	put(p.rate, to-from)
-	var before int64 // what a treatment still holds and lets sound of what went before
+	// Of treated tracks what went before, and what comes, bears on what sounds.
+	var before, after int64
 	if len(p.treatments) > 0 {
-		before = int64(treat.MostMemory * float64(p.rate))
+		before, after = int64(treat.MostMemory*float64(p.rate)), int64(treat.MostAhead*float64(p.rate))
 	}
 	for _, t := range p.order {
 		if t.Mute {
@@ -72,7 +73,7 @@ func (p *Printer) Print(from, to int64) string {
 		p.line(put, -t.ID, from, to, from)
 		for _, c := range p.lanes[t.ID] {
 			head, tail := p.heads[c.ID], p.tails[c.ID]
-			if c.End()+tail.After <= from-before || c.Start-head.Before >= to {
+			if c.End()+tail.After <= from-before || c.Start-head.Before >= to+after {
 				continue
 			}
 			for _, s := range p.strikes[c.ID] {
@@ -86,7 +87,7 @@ func (p *Printer) Print(from, to int64) string {
 			put(p.heard[c.Source])
 			p.treated(put, c.ID)
 			zero := c.Offset - c.Start + from
-			p.line(put, c.ID, zero, zero+to-from, zero)
+			p.line(put, c.ID, zero-before, zero+to-from+after, zero)
 			c.Start -= from
 			c.Name, c.ID, c.Track, c.Source = "", 0, 0, 0
 			put(c, head, tail)

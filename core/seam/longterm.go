@@ -40,12 +40,8 @@ func (m *Meter) LongTerm(ctx context.Context, c reel.Clip) (LongTerm, error) {
 		if on {
 			out.Seconds += 0.1
 			which = 0
-		}
-		// What touches the other is neither.
-		if k > 0 && voiced[k-1] != on || k+1 < len(voiced) && voiced[k+1] != on {
-			if !on {
-				continue
-			}
+		} else if k > 0 && voiced[k-1] || k+1 < len(voiced) && voiced[k+1] {
+			continue // what touches speech may hold some of it
 		}
 		at := int64(k)*tenth + (tenth-size)/2
 		for ch := range min(reader.Channels(), 2) {
@@ -83,7 +79,7 @@ func (l LongTerm) over(band int) float64 {
 // Over reports whether speech stands out in a band, so that what is told of it is the
 // voice and not the room.
 func (l LongTerm) Over(band int) bool {
-	return l.Speech[band] > hushed-20 && l.over(band) >= spectrumOver
+	return l.Speech[band] > measure.Silence && l.over(band) >= spectrumOver
 }
 
 // spectrumOver is how far speech lies over the pauses where it counts as heard, in dB.

@@ -9,6 +9,7 @@ import (
 	"sort"
 
 	"blendseam/core/reel"
+	"blendseam/core/treat"
 )
 
 // Print is a fingerprint of all that is heard at a seam: equal prints are
@@ -106,11 +107,16 @@ func (m *Meter) Print(s reel.Seam) string {
 		if own {
 			reach = m.seconds(voiceReach + 1)
 		}
+		// A treatment of the track lets what went before, or comes, bear on what is heard.
+		near := m.seconds(joinReach) + 1
+		if m.treated[t.ID].ID != 0 {
+			near += m.seconds(treat.MostMemory)
+			reach += m.seconds(treat.MostMemory)
+		}
 		clips := m.within(t.ID, s.At-reach, s.At+reach)
 		if own {
 			// Of the clips of the track beyond the two only what comes near the
 			// cut, with the handles that their blends borrow, is measured.
-			near := m.seconds(joinReach) + 1
 			kept := make([]reel.Clip, 0, 2)
 			for _, c := range clips {
 				if c.ID == s.Left || c.ID == s.Right {

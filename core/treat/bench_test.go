@@ -19,9 +19,7 @@ func BenchmarkStream(b *testing.B) {
 					}
 					return false, nil
 				})
-				if err := stream.Fill(out, 0); err != nil {
-					b.Fatal(err)
-				}
+				read(b, stream, out, 0)
 			}
 			b.ReportMetric(float64(b.Elapsed().Nanoseconds())/float64(b.N)/float64(len(v)), "ns/sample")
 		})

@@ -38,10 +38,18 @@ func whole(t *testing.T, s Settings, rate int, v ...[]float32) [][]float32 {
 	for ch := range v {
 		out[ch] = make([]float32, len(v[ch]))
 	}
-	if err := NewStream(s, rate, len(v), from(v)).Fill(out, 0); err != nil {
-		t.Fatal(err)
-	}
+	read(t, NewStream(s, rate, len(v), from(v)), out, 0)
 	return out
+}
+
+// read fills all channels from a place on.
+func read(t testing.TB, s *Stream, dst [][]float32, at int64) {
+	t.Helper()
+	for ch := range dst {
+		if err := s.One(dst[ch], ch, at); err != nil {
+			t.Fatal(err)
+		}
+	}
 }
 
 // from is a sound with silence around it.

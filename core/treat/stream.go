@@ -67,8 +67,12 @@ func NewStream(s Settings, rate, channels int, source Source) *Stream {
 
 // MostMemory is how long what went before bears on what a treatment makes, in seconds:
 // the longest hold and release of an expander and what it looks at besides, more than
-// any filter rings.
-const MostMemory = 4.5
+// any filter rings. MostAhead is how far what comes does: its longest attack and
+// look-ahead, and half of the filter of a tone.
+const (
+	MostMemory = 4.5
+	MostAhead  = 0.6
+)
 
 // Of is the stretch of the sound that what is read of [from, to) is reckoned from.
 func (t *Stream) Of(from, to int64) (a, b int64) {
@@ -77,23 +81,6 @@ func (t *Stream) Of(from, to int64) (a, b int64) {
 
 // scratch keeps the room that pieces are reckoned in, which all streams share.
 var scratch sync.Pool
-
-// Fill writes what the treatment makes of the sound from a place on, a slice for each
-// channel.
-func (t *Stream) Fill(dst [][]float32, from int64) error {
-	// Piece by piece, so that each is made once.
-	for done := int64(0); done < int64(len(dst[0])); {
-		at := from + done
-		n := min(int64(len(dst[0]))-done, (floorDiv(at, t.grid)+1)*t.grid-at)
-		for ch := range dst {
-			if err := t.One(dst[ch][done:done+n], ch, at); err != nil {
-				return err
-			}
-		}
-		done += n
-	}
-	return nil
-}
 
 // One fills dst with one channel from a place on.
 func (t *Stream) One(dst []float32, ch int, from int64) error {

@@ -49,9 +49,7 @@ func TestPartsAreTheWhole(t *testing.T) {
 			at, long := rng.IntN(n), 1+rng.IntN(60_000)
 			long = min(long, n-at)
 			got := [][]float32{make([]float32, long), make([]float32, long)}
-			if err := stream.Fill(got, int64(at)); err != nil {
-				t.Fatal(err)
-			}
+			read(t, stream, got, int64(at))
 			for ch := range got {
 				if !slices.Equal(got[ch], want[ch][at:at+long]) {
 					t.Fatalf("settings %d: channel %d from %d, %d samples, differs", i, ch, at, long)
@@ -220,8 +218,8 @@ func TestEdges(t *testing.T) {
 		out := [][]float32{make([]float32, 1000)}
 		quiet := NewStream(s, 48000, 1, func([][]float32, int64) (bool, error) { return true, nil })
 		out[0][7] = 3
-		if err := quiet.Fill(out, -500); err != nil || out[0][7] != 0 {
-			t.Errorf("settings %d: silence became %g, %v", i, out[0][7], err)
+		if read(t, quiet, out, -500); out[0][7] != 0 {
+			t.Errorf("settings %d: silence became %g", i, out[0][7])
 		}
 		one := whole(t, s, 48000, []float32{1})
 		if x := one[0][0]; x != x {

@@ -32,8 +32,8 @@ func (s *API) getPCM(w http.ResponseWriter, r *http.Request) {
 	if err == nil {
 		err = q.Err()
 	}
-	if err == nil && pace.Check(speed) != nil {
-		err = answer.Bad(answer.UpperFirst(pace.Check(speed).Error()) + ".")
+	if why := pace.Check(speed); err == nil && why != nil {
+		err = answer.Bad(answer.UpperFirst(why.Error()) + ".")
 	}
 	if err == nil {
 		err = checkSpan(from, to, v.Reel.Props.SampleRate)
