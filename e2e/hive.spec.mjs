@@ -146,7 +146,7 @@ test("by keys alone: Hive Diary within all its targets, heard, exported, and all
   await activate(page, "Neighbour");
   await page.keyboard.press("Alt+Shift+T");
   await expect(page.locator("#treatment")).toContainText("of the track Neighbour");
-  await tabTo(page, page.locator("#treatment").getByLabel("Settings in use"));
+  await tabTo(page, page.locator("#treatment").getByLabel("Presets"));
   await pick(page, "Telephone");
   await done();
   await page.keyboard.press("Escape");
@@ -235,7 +235,7 @@ test("by pointer alone: Hive Diary within all its targets, heard and exported", 
   await head("Neighbour");
   await page.getByRole("button", { name: "Open" }).click();
   const panel = page.locator("#treatment");
-  await panel.getByLabel("Settings in use").selectOption({ label: "Telephone: 300 to 3400 Hz" });
+  await panel.getByLabel("Presets").selectOption({ label: "Telephone: 300 to 3400 Hz" });
   await done();
   await panel.getByRole("button", { name: "Close the treatment" }).click();
   // The far voice, by the card of each clip.

@@ -131,6 +131,16 @@ test("half and double speed, backwards, and sound under the playhead that is dra
     expect(Math.abs(frames(b) - frames(a) - (25 * speed * (m - n) * 128) / 48000)).toBeLessThan(12);
     await page.keyboard.press("Space");
   }
+  // What plays next plays as usual.
+  await go();
+  await page.keyboard.press("Alt+y");
+  await expect(page.getByRole("button", { name: "Stop" })).toBeVisible();
+  await page.keyboard.press("Space");
+  await go();
+  await page.keyboard.press("Space");
+  const usual = one(await pcm(reel, here + 9600, here + 14400), 0);
+  await expect.poll(() => wasHeard(page, usual)).toBe(true);
+  await page.keyboard.press("Space");
   // The monitor: half as loud here, and the very same on the server.
   const was = await pcm(reel, here, here + 9600);
   await go();

@@ -213,6 +213,44 @@ test("music goes down under speech by one key, its field sets how far, a bead is
   expect([...(await musicAlone(first.start, end))]).toEqual([...was]);
 });
 
+test("a duck that the speech has left is told at the foot, and brought up to date by one key from anywhere", async ({
+  bench: page,
+  reel,
+}) => {
+  const tracks = page.locator("#tracks"),
+    line = async () => {
+      const v = (await load(reel)).reel,
+        music = v.tracks.find((t) => t.name === "Music").id;
+      return (v.points ?? [])
+        .filter((p) => p.track === music && p.duck)
+        .map((p) => [p.at, p.db])
+        .sort((a, b) => a[0] - b[0]);
+    },
+    told = page.locator("#stale-ducks");
+  await tracks.getByText("Music", { exact: true }).first().click();
+  await page.locator("#duck").getByRole("button", { name: "Duck" }).click();
+  await saved(page, 2);
+  const before = await line();
+  await expect(told).toHaveCount(0);
+  // The last line of all is said three seconds later.
+  const [last] = await clipsOf(reel, "Grower 8");
+  await api("POST", `/reels/${reel}/edits`, { base: 2, edit: { do: "move", with: { clips: [last.id], by: 3 * 48000 } } });
+  await saved(page, 3);
+  await expect(told).toHaveText("update duck");
+  await choose(page, "Warden 2 → Warden 3");
+  await page.locator("#tracks").press("Alt+a");
+  await saved(page, 4);
+  await expect(told).toHaveCount(0);
+  expect((await line()).at(-1)[0] - before.at(-1)[0]).toBe(3 * 48000);
+  await page.keyboard.press("Control+z");
+  await saved(page, 5);
+  expect(await line()).toEqual(before);
+  await expect(told).toHaveText("update duck");
+  await told.click();
+  await saved(page, 6);
+  await expect(told).toHaveCount(0);
+});
+
 test("points let go of the keys at the next seam; an empty gain line is in no one's way", async ({ bench: page, reel }) => {
   const { clip, track } = await showClip(page, reel, "Grower 1");
   const tracks = page.locator("#tracks");
@@ -278,7 +316,7 @@ test.describe("with ears", () => {
     await choose(page, "Warden 1, start");
     await go();
     await page.keyboard.press("PageDown");
-    await expect(page.getByText("a ride is written while the reel plays")).toBeVisible();
+    await expect(page.getByText("a ride is written while it plays")).toBeVisible();
     const was = await pcm(reel, clip.start, clip.start + 5 * 48000);
     await page.keyboard.press("Space");
     await playing(100);

@@ -129,7 +129,7 @@ test.describe("with ears", () => {
     await page.locator("#timecode").press("Enter");
     await page.locator("#tracks").press("Alt+Shift+T");
     const panel = page.locator("#treatment");
-    await panel.getByLabel("Settings in use").selectOption({ label: "Telephone: 300 to 3400 Hz" });
+    await panel.getByLabel("Presets").selectOption({ label: "Telephone: 300 to 3400 Hz" });
     await saved(page, 2);
     const at = clip.start + 48000,
       phone = await pcm(reel, at, at + 200 * 48),
@@ -177,8 +177,18 @@ test("the tone of a clip is matched to the clip before, by as much as is wanted"
   await panel.getByLabel("Amount of the matched tone, percent").fill("50");
   await saved(page, 4);
   expect((await tone()).amount).toBe(0.5);
-  await panel.getByRole("checkbox", { name: "Without its track’s" }).check();
+  // Down to nothing it stays, to be turned up again.
+  await panel.getByLabel("Amount of the matched tone, percent").fill("0");
   await saved(page, 5);
+  await panel.getByLabel("Amount of the matched tone, percent").fill("75");
+  await saved(page, 6);
+  expect(await tone()).toEqual({ bands, amount: 0.75 });
+  await panel.getByRole("checkbox", { name: "Bypass track treatment" }).check();
+  await saved(page, 7);
   expect((await treated(reel, next.id)).alone).toBe(true);
   expect(await treated(reel, one.id)).toBeUndefined();
+  // Escape gives the close-up back, wherever the keys are.
+  await page.locator("#tracks").focus();
+  await page.keyboard.press("Escape");
+  await expect(panel).not.toBeVisible();
 });

@@ -51,3 +51,36 @@ func Duck(ctx context.Context, r *reel.Reel, open mix.Open, track reel.ID, like 
 	}
 	return &reel.LayDuck{Track: track, Like: like, Speech: like.Bridged(speech)}, nil
 }
+
+// Stale are the ducks that no longer follow the speech of a reel, as what brings them up
+// to date. What was adjusted by hand of them stays, and does not count.
+func Stale(r *reel.Reel, speech []reel.Stretch) (out []*reel.LayDuck) {
+	for _, t := range r.Order() {
+		if t.Duck == (reel.Ducking{}) || t.Locked || len(r.Line(-t.ID)) == 0 {
+			continue
+		}
+		e := &reel.LayDuck{Track: t.ID, Like: t.Duck, Speech: t.Duck.Bridged(speech)}
+		// One that follows already alters nothing; where nothing is said any more there is
+		// nothing to follow.
+		if done, err := e.Apply(r); err == nil && !reel.Diff(r, done.Reel).Empty() {
+			out = append(out, e)
+		}
+	}
+	return out
+}
+
+// UpdateDucks brings all ducks of a reel up to date with its speech, as one step.
+func UpdateDucks(ctx context.Context, r *reel.Reel, open mix.Open) (*reel.Together, error) {
+	speech, err := Speech(ctx, r, open, Whole)
+	if err != nil {
+		return nil, err
+	}
+	out := &reel.Together{Label: "update ducks"}
+	for _, e := range Stale(r, speech) {
+		out.Edits = append(out.Edits, e)
+	}
+	if len(out.Edits) == 0 {
+		return nil, &reel.Refusal{Reason: "Every duck follows the speech already."}
+	}
+	return out, nil
+}

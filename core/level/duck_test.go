@@ -225,3 +225,51 @@ func TestDuckRefusals(t *testing.T) {
 		}
 	}
 }
+
+// A duck is stale once the speech has moved, and not before; all that are stale are
+// brought up to date in one step, and then follow to the sample.
+func TestStaleDucks(t *testing.T) {
+	r, music, open, _ := ducked(t)
+	ctx := context.Background()
+	speech := func() []reel.Stretch {
+		said, err := Speech(ctx, r, open, Whole)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return said
+	}
+	do := func(e reel.Edit) {
+		t.Helper()
+		done, err := e.Apply(r)
+		if err != nil {
+			t.Fatal(err)
+		}
+		r = done.Reel
+	}
+	if got := Stale(r, speech()); len(got) != 0 {
+		t.Fatalf("stale before there is a duck: %v", got)
+	}
+	e, err := Duck(ctx, r, open, music, reel.UsualDuck(r.Props))
+	if err != nil {
+		t.Fatal(err)
+	}
+	do(e)
+	var no *reel.Refusal
+	if _, err := UpdateDucks(ctx, r, open); len(Stale(r, speech())) != 0 || !errors.As(err, &no) {
+		t.Fatalf("stale as soon as it was made: %v", err)
+	}
+	last := r.Line(-music)[len(r.Line(-music))-1]
+	clips := r.OnTrack(r.Tracks[0].ID)
+	do(&reel.Move{Clips: []reel.ID{clips[len(clips)-1].ID}, By: 2 * rate})
+	if got := Stale(r, speech()); len(got) != 1 || got[0].Track != music {
+		t.Fatalf("the speech has moved: %v", got)
+	}
+	all, err := UpdateDucks(ctx, r, open)
+	if err != nil {
+		t.Fatal(err)
+	}
+	do(all)
+	if line := r.Line(-music); line[len(line)-1].At != last.At+2*rate || len(Stale(r, speech())) != 0 {
+		t.Errorf("its last point went from %d to %d", last.At, line[len(line)-1].At)
+	}
+}

@@ -99,6 +99,7 @@ export const keys = (app) =>
       if (app.write.now) app.write.drop();
       else if (app.session.playing) app.player.stop();
       else if (app.page.toast) app.page.toast = null;
+      else if (app.treat.now) app.treat.drop();
       else if (app.rides.count) app.rides.clear();
       else if (app.session.span) app.listen.clearSpan();
       else if (app.session.stage === "source") app.sources.closeSource();

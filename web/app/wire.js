@@ -135,6 +135,7 @@ function wirePlayer(app) {
       app.lead.dropLeadTrial();
       app.session.hearing = "";
       app.listen.heardAs = "";
+      app.listen.speed = 1;
       app.meter.rest();
       app.loud.takeLive();
       app.write.end();

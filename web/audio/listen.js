@@ -61,6 +61,10 @@ export const listening = (app) =>
       this.playFrom(Math.round(here));
       app.page.hint = { 0.5: "Plays at half speed", 2: "Plays at double speed", "-1": "Plays backwards" }[String(this.speed)] ?? "";
     },
+    /** What is added to the address of the reel: what is tried, and what is left out to compare. */
+    alsoHeard() {
+      return app.treat.heard() + (this.heardAs ? `&trial=${this.heardAs}` : "");
+    },
     /** @param {number} from */
     playFrom(from) {
       app.session.hearing = "reel";
@@ -69,7 +73,7 @@ export const listening = (app) =>
         const to = speed < 0 ? 0 : Math.max(app.doc.length, from) + app.doc.props.sampleRate,
           paced = `&speed=${speed}&start=${from}`;
         if (to !== from)
-          app.player.play({ name: "reel", from, to, speed, address: (a, b) => this.address(paced + app.treat.heard())(a, b) });
+          app.player.play({ name: "reel", from, to, speed, address: (a, b) => this.address(paced + this.alsoHeard())(a, b) });
         return;
       }
       const s = app.session.span,
@@ -83,7 +87,7 @@ export const listening = (app) =>
         from,
         to,
         ...(loop ? { from: s.from, to: s.to, loopFrom: s.from } : {}),
-        address: (a, b) => this.address(app.treat.heard() + (this.heardAs ? `&trial=${this.heardAs}` : ""))(a, b),
+        address: (a, b) => this.address(this.alsoHeard())(a, b),
       });
     },
     playStop() {

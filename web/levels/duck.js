@@ -11,6 +11,8 @@ import { typedDecibels } from "../lib/decibels.js";
 export const ducking = (app) =>
   panel({
     busy: "",
+    /** The tracks whose duck no longer follows the speech. @type {number[]} */
+    stale: [],
     /** The fields of a way of ducking, with their names and what they mean. @type {[Span, string, string][]} */
     spans: [
       ["down", "Slope down, s", "How long it takes to go down"],
@@ -49,8 +51,12 @@ export const ducking = (app) =>
         void this.make(app.session.track.id, { ...d, [which]: which === "byDB" ? n : Math.round(n * app.doc.props.sampleRate) });
     },
 
-    /** Ducks the track that is shown, or of the active ones that hold no dialogue the first, music before others. */
+    /** Ducks the track that is shown. Else what no longer follows the speech is brought up to date, wherever one works; else of the active tracks that hold no dialogue the first is ducked, music before others. */
     here() {
+      if (!app.session.track && this.stale.length) {
+        void this.update();
+        return;
+      }
       const active = app.clips.tracks.filter((o) => app.session.working.has(o.id) && o.role !== "dialogue" && o.role !== "picture"),
         music = (/** @type {Track} */ o) => o.role === "music";
       const t = app.session.track ?? active.find(music) ?? active[0] ?? app.clips.tracks.find(music);
@@ -58,11 +64,19 @@ export const ducking = (app) =>
       else app.page.tell("Activate the track that is to go down under speech.");
     },
     /** @param {number} track @param {Ducking} [like] */
-    async make(track, like) {
+    make(track, like) {
+      return this.ask({ track, ...(like ? { like } : {}) });
+    },
+    /** Brings all ducks up to date that no longer follow the speech. */
+    update() {
+      return this.ask({});
+    },
+    /** @param {{track?: number, like?: Ducking}} what */
+    async ask(what) {
       await app.doc.settled();
       this.busy = "Listening for speech…";
       try {
-        const found = /** @type {DuckProposal} */ (await send("POST", `/reels/${app.doc.id}/duck`, { track, ...(like ? { like } : {}) }));
+        const found = /** @type {DuckProposal} */ (await send("POST", `/reels/${app.doc.id}/duck`, what));
         if (found.edit) await app.mend.edit(found.edit.do, /** @type {any} */ (found.edit.with));
       } catch (err) {
         app.page.tell(say(err));
@@ -76,15 +90,17 @@ export const ducking = (app) =>
 
     /** Where somebody speaks is read for tracks that go down under it, when a change may have moved that. @param {Change | undefined} change none where the reel was read anew */
     touch(change) {
-      if (change && !change.clips && !change.shifts && !change.tracks && !change.strikes) return;
+      if (change && !change.clips && !change.shifts && !change.tracks && !change.strikes && !change.points) return;
       clearTimeout(this.soon);
-      if ([...app.doc.tracks.values()].some((t) => t.duck)) this.soon = setTimeout(() => void this.read(), 600);
+      if (![...app.doc.tracks.values()].some((t) => t.duck)) this.stale = [];
+      else this.soon = setTimeout(() => void this.read(), 600);
     },
     /** @type {ReturnType<typeof setTimeout> | undefined} */ soon: undefined,
     async read() {
       const found = /** @type {Speech | null} */ (await get(`/reels/${app.doc.id}/speech`).catch(() => null));
       if (!found) return; // it is shown as it was
       app.timeline.speech = found.speech ?? [];
+      this.stale = found.stale ?? [];
       app.timeline.redraw();
     },
   });

@@ -70,7 +70,7 @@ export const treating = (app) =>
       if (n) said.push(n === 1 ? "1 band" : `${n} bands`);
       if (does.tone?.amount) said.push("tone");
       if (does.expander?.rangeDB) said.push("expander");
-      if (t.alone) said.push("without its track’s");
+      if (t.alone) said.push("track treatment bypassed");
       return (t.off ? "off: " : "") + said.join(", ");
     },
     /** @param {number} id */
@@ -81,7 +81,7 @@ export const treating = (app) =>
     /** Opens the treatment of the track that is shown, or of the one that keys act on. */
     openTrack() {
       const t = app.session.track ?? app.clips.tracks.find((o) => app.session.working.has(o.id) && o.role !== "picture");
-      if (!t || t.role === "picture") app.page.tell("Choose a track with sound first.");
+      if (!t || t.role === "picture") app.page.tell("Select a track with sound first.");
       else this.open("track", t.id);
     },
     openClip() {
@@ -325,8 +325,8 @@ export const treating = (app) =>
     /** Hears what is treated as it was before, or as it is again. */
     compare() {
       const on = this.now?.id ?? (app.session.track ? app.session.track.id : app.levels.meant()[0]?.id);
-      if (!this.without && !on) {
-        app.page.tell("Choose a track or a clip first.");
+      if (!this.without && !(on && this.there(on))) {
+        app.page.tell(on ? "No treatment here to compare." : "Select a track or a clip first.");
         return;
       }
       this.without = this.without ? 0 : (on ?? 0);

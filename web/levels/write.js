@@ -57,8 +57,10 @@ export const writing = (app) =>
       if (this.now) return true;
       const line = this.line();
       this.last = performance.now();
-      if (!app.session.playing || app.player.route?.name !== "reel" || app.listen.speed !== 1 || !line) {
-        app.page.tell(line ? "Play first: a ride is written while the reel plays." : "Choose a clip or a track with sound first.");
+      if (!app.session.playing || app.player.route?.name !== "reel" || app.listen.speed < 0 || !line) {
+        app.page.tell(
+          line ? "Play the reel forwards first: a ride is written while it plays." : "Select a clip or a track with sound first.",
+        );
         return false;
       }
       const from = Math.round(app.player.position()) + line.shift,
@@ -109,9 +111,19 @@ export const writing = (app) =>
       }
     },
 
-    /** The fader is moved. @param {number} db */
-    move(db) {
-      if (this.begin()) this.level = db;
+    /** Whether a pointer holds the fader: arrow keys on it would write a ride each. */
+    held: false,
+    grip() {
+      this.held = true;
+    },
+    /** The fader is moved. @param {HTMLInputElement} fader */
+    move(fader) {
+      if (this.held && this.begin()) this.level = fader.valueAsNumber;
+      else fader.value = "0";
+    },
+    letGo() {
+      this.held = false;
+      this.end();
     },
     /** A key is held: the level goes up or down until it is let go. @param {1 | -1} way */
     hold(way) {
