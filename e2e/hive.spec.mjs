@@ -1,5 +1,5 @@
 import { spawnSync } from "node:child_process";
-import { choose, clipsOf, expect, load, pcm, readWAV, saved, test, wasHeard, zoomed } from "./kit.mjs";
+import { choose, clipsOf, expect, load, pcm, readWAV, same, saved, test, wasHeard, zoomed } from "./kit.mjs";
 
 // Hive Diary, brought within all its targets, heard and exported. What it has become is
 // told by ffmpeg's meters, on the file.
@@ -68,40 +68,26 @@ async function judge(path, reel, was) {
     expect(20 * Math.log10(peak)).toBeLessThanOrEqual(-5.99);
   }
   // The music is down where somebody speaks, and as it was where nobody does.
-  const music = now.tracks.find((t) => t.name === "Music").id,
-    silent = now.clips
-      .filter((c) => c.track !== music)
-      .map((c) => c.id)
-      .join(","),
-    [line] = await clipsOf(reel, "Narrator 2"),
-    power = async (id, from, to) => {
-      const v = await pcm(id, from, to, `&silent=${silent}`);
-      return 10 * Math.log10(v.reduce((s, x) => s + x * x, 0) / v.length);
-    };
-  expect((await power(reel, line.start + rate, line.start + 3 * rate)) - was.under).toBeLessThan(-8);
-  expect(Math.abs((await power(reel, 0.5 * rate, 1.5 * rate)) - was.free)).toBeLessThan(0.1);
+  const { under, free } = await musicOf(reel);
+  expect(under - was.under).toBeLessThan(-8);
+  expect(Math.abs(free - was.free)).toBeLessThan(0.1);
 }
 
-/** How loud the music was under a line, and where nobody speaks. */
-async function before(reel) {
+/** How loud the music is under a line, and where nobody speaks, in dB. */
+async function musicOf(reel) {
   const { reel: now } = await load(reel),
     music = now.tracks.find((t) => t.name === "Music").id,
-    silent = now.clips
-      .filter((c) => c.track !== music)
-      .map((c) => c.id)
-      .join(","),
+    silent = now.clips.flatMap((c) => (c.track === music ? [] : [c.id])),
     [line] = await clipsOf(reel, "Narrator 2"),
     power = async (from, to) => {
       const v = await pcm(reel, from, to, `&silent=${silent}`);
       return 10 * Math.log10(v.reduce((s, x) => s + x * x, 0) / v.length);
     };
-  return {
-    under: await power(line.start + rate, line.start + 3 * rate),
-    free: await power(0.5 * rate, 1.5 * rate),
-    clips: now.clips,
-    sound: await pcm(reel, 0, 20 * rate),
-  };
+  return { under: await power(line.start + rate, line.start + 3 * rate), free: await power(0.5 * rate, 1.5 * rate) };
 }
+
+/** What the reel is before anything is done. */
+const before = async (reel) => ({ ...(await musicOf(reel)), clips: (await load(reel)).reel.clips, sound: await pcm(reel, 0, 20 * rate) });
 
 test("by keys alone: Hive Diary within all its targets, heard, exported, and all of it undone", async ({ bench: page, reel }, info) => {
   test.setTimeout(120_000);
@@ -178,9 +164,12 @@ test("by keys alone: Hive Diary within all its targets, heard, exported, and all
   await page.keyboard.press("Enter");
   await page.locator("#tracks").focus();
   await page.keyboard.press("Space");
-  const some = (await pcm(reel, 1_800_000, 1_809_600)).filter((_, i) => i % 2 === 0);
   expect(Math.abs(phone.start - 37 * rate)).toBeLessThan(12 * rate);
-  await expect.poll(() => wasHeard(page, some)).toBe(true);
+  // Any part of what is rendered from there on: a machine that is busy may let some go by.
+  const parts = await Promise.all(
+    [37.5, 38.25, 39, 40.25].map(async (at) => (await pcm(reel, at * rate, at * rate + 4800)).filter((_, i) => i % 2 === 0)),
+  );
+  await expect.poll(async () => (await Promise.all(parts.map((p) => wasHeard(page, p)))).some(Boolean)).toBe(true);
   await page.keyboard.press("Space");
   await page.keyboard.press("Shift+E");
   await expect(page.locator("#export")).toContainText("true peak");
@@ -201,7 +190,7 @@ test("by keys alone: Hive Diary within all its targets, heard, exported, and all
   expect(now.clips).toEqual(was.clips);
   expect(now.points ?? []).toEqual([]);
   expect(now.treatments ?? []).toEqual([]);
-  expect(await pcm(reel, 0, 20 * rate)).toEqual(was.sound);
+  expect(same(await pcm(reel, 0, 20 * rate), was.sound)).toBe(true);
 });
 
 test("by pointer alone: Hive Diary within all its targets, heard and exported", async ({ bench: page, reel }, info) => {

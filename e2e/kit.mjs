@@ -25,6 +25,9 @@ export async function pcm(id, from, to, extra = "") {
   return new Float32Array(await res.arrayBuffer());
 }
 
+/** Whether two sounds are the same, to the bit. */
+export const same = (a, b) => Buffer.from(a.buffer, a.byteOffset, a.byteLength).equals(Buffer.from(b.buffer, b.byteOffset, b.byteLength));
+
 /** The samples of a WAV file as floats, a list a channel. */
 export function readWAV(path) {
   const b = readFileSync(path);

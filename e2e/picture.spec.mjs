@@ -1,11 +1,8 @@
 import { execFileSync } from "node:child_process";
 import { readFileSync } from "node:fs";
-import { api, choose, expect, load, pcm, saved, test, url } from "./kit.mjs";
+import { api, choose, expect, load, pcm, same, saved, test, url } from "./kit.mjs";
 
 const frame = 1920; // samples of a frame at 25 frames and 48 kHz
-
-/** Whether samples are the same, bit for bit. */
-const same = (a, b) => Buffer.from(a.buffer, a.byteOffset, a.byteLength).equals(Buffer.from(b.buffer, b.byteOffset, b.byteLength));
 
 /** Who is seen on a canvas, by the colour of the coat: none where nothing is drawn yet. */
 const who = (page, id) =>
