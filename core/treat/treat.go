@@ -111,20 +111,17 @@ func checkHz(name string, hz float64) error {
 // sections are the filters of the settings in their order.
 func (s Settings) sections(rate int) []Biquad {
 	var out []Biquad
-	switch r := float64(rate); {
-	case s.HighPass.Slope == 12:
-		out = append(out, HighPass(r, s.HighPass.Hz, math.Sqrt2/2))
-	case s.HighPass.Slope == 24:
-		for _, q := range butterworth4 {
-			out = append(out, HighPass(r, s.HighPass.Hz, q))
-		}
-	}
-	switch r := float64(rate); {
-	case s.LowPass.Slope == 12:
-		out = append(out, LowPass(r, s.LowPass.Hz, math.Sqrt2/2))
-	case s.LowPass.Slope == 24:
-		for _, q := range butterworth4 {
-			out = append(out, LowPass(r, s.LowPass.Hz, q))
+	for _, c := range []struct {
+		Cut
+		of func(rate, hz, q float64) Biquad
+	}{{s.HighPass, HighPass}, {s.LowPass, LowPass}} {
+		switch c.Slope {
+		case 12:
+			out = append(out, c.of(float64(rate), c.Hz, math.Sqrt2/2))
+		case 24:
+			for _, q := range butterworth4 {
+				out = append(out, c.of(float64(rate), c.Hz, q))
+			}
 		}
 	}
 	if s.LowShelf.DB != 0 {
