@@ -371,11 +371,13 @@ test("what does not fit is refused with how far it goes, alike for blends, fades
   await page.locator("#blend-ms").press("Enter");
   await expect(offer).toHaveText(/^Take /);
   await expect(page.locator("#save")).toContainText("r2"); // nothing was done
+  const forBlend = (await offer.textContent()) ?? "";
   await choose(page, "Warden 1, start");
   await expect(page.getByText(/^at most \d/)).toBeVisible();
   await page.locator("#fade-ms").fill("60s");
   await page.locator("#fade-ms").press("Enter");
   await expect(offer).toHaveText(/^Take /);
+  await expect(offer).not.toHaveText(forBlend); // the former offer went when this was asked for
   await expect(page.locator("#save")).toContainText("r2");
   await page.locator("#tracks").press("Control+Enter"); // by key as by pointer
   await saved(page, 3);

@@ -18,6 +18,8 @@ export const mending = (app) =>
      * @returns {Promise<Changed | null>}
      */
     async edit(kind, what, nearest = false) {
+      // What was offered before is not what this edit is answered with.
+      if (app.page.toast?.action) app.page.toast = null;
       try {
         const c = await app.doc.edit(kind, what);
         if (c.outcome.notes?.length) app.page.tell(c.outcome.notes.join(" "));
