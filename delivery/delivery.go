@@ -26,6 +26,7 @@ type Spec struct {
 	Kbits    int // of MP3, Opus and AAC: kbit/s, 0 for what is usual
 	Meta     wav.Meta
 	Made     time.Time // when
+	told     func(int64)
 }
 
 // File is the kind of file.
@@ -175,7 +176,15 @@ func Write(ctx context.Context, w io.Writer, m *mix.Mix, s Spec, exact bool) err
 	if err != nil {
 		return err
 	}
-	if err := walk(ctx, m, s, out.Write); err != nil {
+	written := int64(0)
+	err = walk(ctx, m, s, func(channels [][]float32) error {
+		err := out.Write(channels)
+		if written += int64(len(channels[0])); s.told != nil {
+			s.told(written)
+		}
+		return err
+	})
+	if err != nil {
 		return err
 	}
 	return out.Close()

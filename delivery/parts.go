@@ -202,9 +202,14 @@ func named(parts []Part) {
 // Bundle writes parts as the files of a ZIP archive, one after the other, without
 // packing them: sound does not get smaller so.
 func Bundle(ctx context.Context, w io.Writer, open mix.Open, parts []Part, s Spec) error {
-	z := zip.NewWriter(w)
+	z, before := zip.NewWriter(w), int64(0)
 	for _, p := range parts {
 		own := s
+		if s.told != nil {
+			so := before
+			own.told = func(n int64) { s.told(so + n) }
+			before += p.To - p.From
+		}
 		own.Meta.TimeReference += p.From - s.From
 		own.Meta.Description += ", " + p.Name
 		own.From, own.To = p.From, p.To

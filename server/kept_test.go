@@ -221,7 +221,7 @@ func TestWhoStallsIsLetGo(t *testing.T) {
 	if err != nil || res.StatusCode != 422 {
 		t.Errorf("a stalled upload: %v %v", res, err)
 	}
-	var imports struct{ Imports []work.Job }
+	var imports struct{ Imports []work.Incoming }
 	r.api(200, "GET", "/reels/1/imports", nil, &imports)
 	if len(imports.Imports) != 1 || imports.Imports[0].State != "failed" || imports.Imports[0].Kind != "cutOff" {
 		t.Errorf("%+v", imports.Imports)

@@ -50,15 +50,15 @@ func TestShippedEditListIsTheReel(t *testing.T) {
 }
 
 // bringIn brings a file in and waits until it is listed.
-func (r *rig) bringIn(id int64, name string, file []byte) work.Job {
+func (r *rig) bringIn(id int64, name string, file []byte) work.Incoming {
 	r.t.Helper()
-	var j work.Job
+	var j work.Incoming
 	res, body := r.request("POST", fmt.Sprintf("/api/v1/reels/%d/uploads?name=%s", id, strings.ReplaceAll(name, " ", "%20")), file, nil)
 	if res.StatusCode != http.StatusAccepted {
 		r.t.Fatalf("%s: %d %s", name, res.StatusCode, body)
 	}
 	for range 600 {
-		var list struct{ Imports []work.Job }
+		var list struct{ Imports []work.Incoming }
 		r.api(200, "GET", fmt.Sprintf("/reels/%d/imports", id), nil, &list)
 		if j = list.Imports[len(list.Imports)-1]; over(j) {
 			return j

@@ -43,7 +43,10 @@ func newRig(t *testing.T) *rig {
 func rigOn(t *testing.T, dsn string) *rig { return rigWith(t, dsn, gate.Times{}) }
 
 // rigWith is one that waits for the other side so long.
-func rigWith(t *testing.T, dsn string, times gate.Times) *rig {
+func rigWith(t *testing.T, dsn string, times gate.Times) *rig { return rigOf(t, dsn, times, 2) }
+
+// rigOf is one that works at so many jobs at a time.
+func rigOf(t *testing.T, dsn string, times gate.Times, workers int) *rig {
 	t.Helper()
 	ctx := context.Background()
 	st, err := store.Open(ctx, dsn)
@@ -57,7 +60,7 @@ func rigWith(t *testing.T, dsn string, times gate.Times) *rig {
 	if err := demo.Load(ctx, st, library); err != nil {
 		t.Fatal(err)
 	}
-	s, err := New(Config{Store: st, Library: library, Log: slog.New(slog.NewTextHandler(io.Discard, nil)), Times: times})
+	s, err := New(Config{Store: st, Library: library, Log: slog.New(slog.NewTextHandler(io.Discard, nil)), Times: times, Workers: workers})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -119,9 +122,9 @@ func (r *rig) api(status int, method, path string, in, out any) {
 }
 
 // imports are the files of a reel on their way in.
-func (r *rig) imports(id int64) []work.Job {
+func (r *rig) imports(id int64) []work.Incoming {
 	r.t.Helper()
-	var list struct{ Imports []work.Job }
+	var list struct{ Imports []work.Incoming }
 	r.api(200, "GET", fmt.Sprintf("/reels/%d/imports", id), nil, &list)
 	return list.Imports
 }

@@ -6,6 +6,7 @@ import (
 	"context"
 	"log/slog"
 	"net/http"
+	"path/filepath"
 
 	"github.com/go-chi/chi/v5"
 	"github.com/go-chi/chi/v5/middleware"
@@ -39,6 +40,10 @@ type Config struct {
 	Open bool
 	// RemovedDays is how long removed reels are kept, 0 for ever.
 	RemovedDays int
+	// Files is where the files of jobs lie.
+	Files *work.Files
+	// Workers is how many jobs are worked at here at a time.
+	Workers int
 	// Times are how long is waited for the other side; the usual ones where zero.
 	Times gate.Times
 }
@@ -77,9 +82,20 @@ func New(c Config) (*Server, error) {
 			measuring.Forget(recording)
 			repairs.Returned(recording)
 		})
+	if c.Files == nil {
+		if c.Files, err = work.OpenFiles(filepath.Join(c.Library.Dir(), "..", "exports")); err != nil {
+			return nil, err
+		}
+		s.config.Files = c.Files
+	}
+	jobs := work.NewJobs(c.Store, open, c.Files, c.Log)
+	for range c.Workers {
+		crew.Go(jobs.Keep)
+	}
+	crew.Go(func(ctx context.Context) { work.FollowJobs(ctx, c.Store, jobs, hub) })
 	s.api = api.New(s.answer, api.Parts{
 		Store: c.Store, Library: c.Library, Live: news, Crew: crew,
-		Measuring: measuring, Continuity: work.NewContinuity(open), Quiet: work.NewQuiet(c.Library.Sound), Peaks: work.NewPeaks(c.Library.Sound), Heard: work.NewLoudness(), Imports: imports, Notices: notices, Times: c.Times,
+		Measuring: measuring, Continuity: work.NewContinuity(open), Quiet: work.NewQuiet(c.Library.Sound), Peaks: work.NewPeaks(c.Library.Sound), Heard: work.NewLoudness(), Imports: imports, Jobs: jobs, Files: c.Files, Notices: notices, Times: c.Times,
 	})
 	if s.pages, err = pages.New(s.answer, pages.Parts{Store: c.Store, Site: c.Site, Notices: notices, Days: c.RemovedDays}); err != nil {
 		return nil, err
@@ -97,7 +113,7 @@ func (s *Server) Close() { s.crew.Close() }
 
 // KeepHouse cleans up in the background for as long as the server runs.
 func (s *Server) KeepHouse() {
-	h := &work.House{Store: s.config.Store, Library: s.config.Library, Log: s.config.Log, Days: s.config.RemovedDays}
+	h := &work.House{Store: s.config.Store, Library: s.config.Library, Files: s.config.Files, Log: s.config.Log, Days: s.config.RemovedDays}
 	s.crew.Go(h.Keep)
 }
 

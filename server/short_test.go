@@ -47,7 +47,7 @@ func TestOneImportThatHangsHoldsNoOther(t *testing.T) {
 		}
 	}
 	t.Setenv("PATH", dir+":"+os.Getenv("PATH"))
-	begin := func(name string, file []byte) work.Job {
+	begin := func(name string, file []byte) work.Incoming {
 		t.Helper()
 		status, j := r.post(name, file)
 		if status != 202 {
@@ -55,7 +55,7 @@ func TestOneImportThatHangsHoldsNoOther(t *testing.T) {
 		}
 		return j
 	}
-	var hung []work.Job
+	var hung []work.Incoming
 	for i := range 3 {
 		hung = append(hung, begin(fmt.Sprintf("hangs %d.mp3", i), append(good[:len(good):len(good)], make([]byte, 10+i)...)))
 	}
@@ -72,7 +72,7 @@ func TestOneImportThatHangsHoldsNoOther(t *testing.T) {
 	for _, j := range hung {
 		for range 300 {
 			all := r.imports(1)
-			if i := slices.IndexFunc(all, func(o work.Job) bool { return o.ID == j.ID }); i >= 0 && all[i].State == "cancelled" {
+			if i := slices.IndexFunc(all, func(o work.Incoming) bool { return o.ID == j.ID }); i >= 0 && all[i].State == "cancelled" {
 				break
 			}
 			time.Sleep(20 * time.Millisecond)
@@ -91,7 +91,7 @@ func TestOneImportThatHangsHoldsNoOther(t *testing.T) {
 }
 
 // post sends a file and does not wait for its import.
-func (r *rig) post(name string, file []byte) (int, work.Job) {
+func (r *rig) post(name string, file []byte) (int, work.Incoming) {
 	r.t.Helper()
 	res, b := r.request("POST", "/api/v1/reels/1/uploads?name="+strings.ReplaceAll(name, " ", "%20"), file, nil)
 	for _, j := range r.imports(1) {
@@ -100,7 +100,7 @@ func (r *rig) post(name string, file []byte) (int, work.Job) {
 		}
 	}
 	r.t.Logf("%s", b)
-	return res.StatusCode, work.Job{}
+	return res.StatusCode, work.Incoming{}
 }
 
 // What the server is short of is said on every page at once, with what helps.

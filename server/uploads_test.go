@@ -17,18 +17,18 @@ import (
 	"blendseam/work"
 )
 
-func (r *rig) upload(name string, file []byte) (int, work.Job) {
+func (r *rig) upload(name string, file []byte) (int, work.Incoming) {
 	r.t.Helper()
 	res, body := r.request("POST", "/api/v1/reels/1/uploads?name="+url.QueryEscape(name), file, nil)
 	if res.StatusCode != 202 {
-		return res.StatusCode, work.Job{Detail: string(body)}
+		return res.StatusCode, work.Incoming{Detail: string(body)}
 	}
-	var j work.Job
+	var j work.Incoming
 	if err := json.Unmarshal(body, &j); err != nil {
 		r.t.Fatal(err)
 	}
 	for {
-		var list struct{ Imports []work.Job }
+		var list struct{ Imports []work.Incoming }
 		r.api(200, "GET", "/reels/1/imports", nil, &list)
 		for _, o := range list.Imports {
 			if o.ID == j.ID && (over(o) || o.State == "choose") {
@@ -194,7 +194,7 @@ func TestUploadStopped(t *testing.T) {
 		}
 		return in, status
 	}
-	job := func(name string, ended bool) work.Job {
+	job := func(name string, ended bool) work.Incoming {
 		t.Helper()
 		for range 1000 {
 			for _, j := range r.imports(1) {
@@ -205,7 +205,7 @@ func TestUploadStopped(t *testing.T) {
 			time.Sleep(10 * time.Millisecond)
 		}
 		t.Fatalf("%s never came so far", name)
-		return work.Job{}
+		return work.Incoming{}
 	}
 	_, status := begin("stalled.wav")
 	j := job("stalled.wav", false)
@@ -227,4 +227,6 @@ func TestUploadStopped(t *testing.T) {
 }
 
 // over reports whether an import has come to its end.
-func over(j work.Job) bool { return slices.Contains([]string{"done", "failed", "cancelled"}, j.State) }
+func over(j work.Incoming) bool {
+	return slices.Contains([]string{"done", "failed", "cancelled"}, j.State)
+}

@@ -2,6 +2,7 @@ package work
 
 import (
 	"context"
+	"errors"
 	"log/slog"
 	"slices"
 	"time"
@@ -16,6 +17,7 @@ import (
 
 const (
 	houseEvery = time.Hour
+	jobsKept   = 30             // days that a job without a file stays on the list
 	fileGrace  = 24 * time.Hour // a file younger than this is never taken for unused
 )
 
@@ -77,10 +79,38 @@ func Clean(ctx context.Context, st *store.Store, library *media.Library, days in
 	return out, err
 }
 
+// CleanFiles removes the files of jobs whose time is over, and what workers that died
+// left of theirs. It tells how many files and bytes went.
+func CleanFiles(ctx context.Context, st *store.Store, files *Files) (n int, bytes int64, err error) {
+	stale, err := st.StaleFiles(ctx)
+	for _, j := range stale {
+		size, err := files.Remove(j.ID)
+		if err == nil {
+			err = st.FileGone(ctx, j.ID)
+		}
+		if err != nil {
+			return n, bytes, err
+		}
+		n, bytes = n+1, bytes+size
+	}
+	if err != nil {
+		return n, bytes, err
+	}
+	swept, err := files.Sweep(time.Now().Add(-fileGrace), func(id int64) bool {
+		_, err := st.Job(ctx, id)
+		return !errors.Is(err, store.ErrNoJob)
+	})
+	if err == nil {
+		err = st.ForgetJobs(ctx, time.Now().AddDate(0, 0, -jobsKept))
+	}
+	return n, bytes + swept, err
+}
+
 // House cleans up in the background.
 type House struct {
 	Store   *store.Store
 	Library *media.Library
+	Files   *Files
 	Log     *slog.Logger
 	Days    int // that removed reels are kept, 0 for ever
 }
@@ -97,6 +127,11 @@ func (h *House) Keep(ctx context.Context) {
 		if err == nil {
 			err = h.Store.ForgetRequests(ctx, time.Now().Add(-store.KeepRequests))
 		}
+		files, freed, ferr := CleanFiles(ctx, h.Store, h.Files)
+		if freed > 0 {
+			h.Log.Info("files of exports whose time was over were deleted", "files", files, "bytes", freed)
+		}
+		err = errors.Join(err, ferr)
 		if err != nil && ctx.Err() == nil {
 			h.Log.Error("cleaning up failed", "error", err)
 		}

@@ -14,8 +14,8 @@ import (
 	"blendseam/store"
 )
 
-// Job is a file on its way into a reel.
-type Job struct {
+// Incoming is a file on its way into a reel.
+type Incoming struct {
 	ID       string    `json:"id"`
 	Name     string    `json:"name"`
 	State    string    `json:"state"`    // receiving, waiting, reading, choose, done, failed, cancelled
@@ -50,7 +50,7 @@ type Imports struct {
 	mu    sync.Mutex
 	stamp string // of this run, so that ids differ from those of the run before
 	next  int
-	jobs  []*Job
+	jobs  []*Incoming
 	slots chan struct{} // bounds how many are decoded at a time
 	looks chan struct{} // bounds how many are looked into at a time
 }
@@ -62,11 +62,11 @@ func NewImports(crew *Crew, st *store.Store, library *media.Library, news News, 
 }
 
 // Begin puts a file on the list of a reel. cancel stops its work.
-func (m *Imports) Begin(reelID int64, name string, cancel context.CancelFunc) *Job {
+func (m *Imports) Begin(reelID int64, name string, cancel context.CancelFunc) *Incoming {
 	m.mu.Lock()
 	defer m.mu.Unlock()
 	m.next++
-	j := &Job{ID: m.stamp + "-" + strconv.Itoa(m.next), Name: name, State: "receiving", reel: reelID, cancel: cancel}
+	j := &Incoming{ID: m.stamp + "-" + strconv.Itoa(m.next), Name: name, State: "receiving", reel: reelID, cancel: cancel}
 	m.jobs = append(m.jobs, j)
 	over := -keptJobs
 	for _, o := range m.jobs {
@@ -74,7 +74,7 @@ func (m *Imports) Begin(reelID int64, name string, cancel context.CancelFunc) *J
 			over++
 		}
 	}
-	m.jobs = slices.DeleteFunc(m.jobs, func(o *Job) bool {
+	m.jobs = slices.DeleteFunc(m.jobs, func(o *Incoming) bool {
 		drop := over > 0 && o.reel == reelID && o.ended()
 		if drop {
 			over--
@@ -84,13 +84,13 @@ func (m *Imports) Begin(reelID int64, name string, cancel context.CancelFunc) *J
 	return j
 }
 
-func (j *Job) ended() bool {
+func (j *Incoming) ended() bool {
 	return j.State == "done" || j.State == "failed" || j.State == "cancelled"
 }
 
 // set alters a job and tells those who watch; small steps of progress are told
 // ten times a second at most.
-func (m *Imports) set(j *Job, alter func(*Job)) {
+func (m *Imports) set(j *Incoming, alter func(*Incoming)) {
 	m.mu.Lock()
 	state := j.State
 	alter(j)
@@ -107,10 +107,10 @@ func (m *Imports) set(j *Job, alter func(*Job)) {
 }
 
 // Of are the files of a reel.
-func (m *Imports) Of(reelID int64) []Job {
+func (m *Imports) Of(reelID int64) []Incoming {
 	m.mu.Lock()
 	defer m.mu.Unlock()
-	out := []Job{}
+	out := []Incoming{}
 	for _, j := range m.jobs {
 		if j.reel == reelID {
 			out = append(out, *j)
@@ -120,7 +120,7 @@ func (m *Imports) Of(reelID int64) []Job {
 }
 
 // Find is a file of a reel by its id, or nil.
-func (m *Imports) Find(reelID int64, id string) *Job {
+func (m *Imports) Find(reelID int64, id string) *Incoming {
 	m.mu.Lock()
 	defer m.mu.Unlock()
 	for _, j := range m.jobs {
@@ -132,8 +132,8 @@ func (m *Imports) Find(reelID int64, id string) *Job {
 }
 
 // Fail ends a job with what went wrong.
-func (m *Imports) Fail(j *Job, err error) {
-	m.set(j, func(j *Job) {
+func (m *Imports) Fail(j *Incoming, err error) {
+	m.set(j, func(j *Incoming) {
 		var p *media.Problem
 		var no *reel.Refusal
 		j.State = "failed"
@@ -159,16 +159,16 @@ func (m *Imports) Fail(j *Job, err error) {
 }
 
 // Look is a job as it stands.
-func (m *Imports) Look(j *Job) Job {
+func (m *Imports) Look(j *Incoming) Incoming {
 	m.mu.Lock()
 	defer m.mu.Unlock()
 	return *j
 }
 
 // Stop ends a job, or the wait for a choice of its channels.
-func (m *Imports) Stop(j *Job) {
+func (m *Imports) Stop(j *Incoming) {
 	j.cancel()
-	m.set(j, func(j *Job) {
+	m.set(j, func(j *Incoming) {
 		if j.State == "choose" {
 			j.State, j.Detail = "cancelled", "No channel of “"+j.Name+"” was taken."
 		}
@@ -181,7 +181,7 @@ type Wrong struct{ Detail string }
 func (e *Wrong) Error() string { return e.Detail }
 
 // Choose takes channels of a recording that has more than two.
-func (m *Imports) Choose(ctx context.Context, j *Job, picks []Pick) error {
+func (m *Imports) Choose(ctx context.Context, j *Incoming, picks []Pick) error {
 	m.mu.Lock()
 	state, taken, title := j.State, j.taken, j.title
 	m.mu.Unlock()

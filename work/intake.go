@@ -16,12 +16,12 @@ import (
 
 // Receive takes the bytes of a file, length of them, or as many as come where
 // that is not known.
-func (m *Imports) Receive(ctx context.Context, j *Job, body io.Reader, length int64) (*media.Upload, error) {
+func (m *Imports) Receive(ctx context.Context, j *Incoming, body io.Reader, length int64) (*media.Upload, error) {
 	if length > m.library.Limit {
 		return nil, m.library.TooLarge(j.Name)
 	}
 	return m.library.Receive(ctx, j.Name, body, func(n int64) {
-		m.set(j, func(j *Job) {
+		m.set(j, func(j *Incoming) {
 			j.Progress = -1
 			if length > 0 {
 				j.Progress = float64(n) / float64(length)
@@ -32,8 +32,8 @@ func (m *Imports) Receive(ctx context.Context, j *Job, body io.Reader, length in
 
 // TakeIn decodes a file that was received, in the background, and lists it in
 // its reel, at whose sample rate it is kept.
-func (m *Imports) TakeIn(ctx context.Context, j *Job, u *media.Upload, rate int) {
-	m.set(j, func(j *Job) { j.State, j.Progress = "waiting", 0 })
+func (m *Imports) TakeIn(ctx context.Context, j *Incoming, u *media.Upload, rate int) {
+	m.set(j, func(j *Incoming) { j.State, j.Progress = "waiting", 0 })
 	m.crew.Go(func(context.Context) {
 		defer j.cancel()
 		defer u.Discard()
@@ -50,16 +50,16 @@ func (m *Imports) TakeIn(ctx context.Context, j *Job, u *media.Upload, rate int)
 }
 
 // takeIn decodes an upload, unless it is known, and lists it in the reel.
-func (m *Imports) takeIn(ctx context.Context, j *Job, u *media.Upload, rate int) error {
+func (m *Imports) takeIn(ctx context.Context, j *Incoming, u *media.Upload, rate int) error {
 	pictures, sound, err := m.takePicture(ctx, j, u)
 	if err != nil {
 		return err
 	}
 	if len(pictures) > 0 || !sound {
-		m.set(j, func(j *Job) { j.Pictures = pictures })
+		m.set(j, func(j *Incoming) { j.Pictures = pictures })
 	}
 	if !sound {
-		m.set(j, func(j *Job) { j.State, j.Progress = "done", 1 })
+		m.set(j, func(j *Incoming) { j.State, j.Progress = "done", 1 })
 		return nil
 	}
 	rec, known, err := m.store.Recording(ctx, u.Hash, rate)
@@ -82,14 +82,14 @@ func (m *Imports) takeIn(ctx context.Context, j *Job, u *media.Upload, rate int)
 		known = err == nil
 	}
 	if !known {
-		m.set(j, func(j *Job) { j.State, j.Progress = "reading", 0 })
+		m.set(j, func(j *Incoming) { j.State, j.Progress = "reading", 0 })
 		turn, err := m.wait(ctx)
 		if err != nil {
 			return err
 		}
 		im, err := m.library.Import(ctx, u, rate, func(p float64) {
 			turn.sign()
-			m.set(j, func(j *Job) { j.Progress = p })
+			m.set(j, func(j *Incoming) { j.Progress = p })
 		})
 		turn.end()
 		if err != nil {
@@ -106,7 +106,7 @@ func (m *Imports) takeIn(ctx context.Context, j *Job, u *media.Upload, rate int)
 		}
 	}
 	if rec.Channels > 2 {
-		m.set(j, func(j *Job) {
+		m.set(j, func(j *Incoming) {
 			j.State, j.Channels, j.taken, j.title = "choose", rec.Channels, rec, title
 			j.Detail = "“" + j.Name + "” has " + strconv.Itoa(rec.Channels) + " channels. Choose which to take."
 		})
@@ -127,7 +127,7 @@ type Pick struct {
 }
 
 // list makes sources of the picked channels.
-func (m *Imports) list(ctx context.Context, j *Job, rec store.Recording, picks []Pick) error {
+func (m *Imports) list(ctx context.Context, j *Incoming, rec store.Recording, picks []Pick) error {
 	var made []reel.ID
 	var names []string
 	note := ""
@@ -152,7 +152,7 @@ func (m *Imports) list(ctx context.Context, j *Job, rec store.Recording, picks [
 		made = append(made, res.Outcome.Made...)
 		names = append(names, p.Name)
 	}
-	m.set(j, func(j *Job) {
+	m.set(j, func(j *Incoming) {
 		if note != "" || len(j.Pictures) == 0 {
 			j.Detail = note
 		}

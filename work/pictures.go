@@ -12,7 +12,7 @@ import (
 
 // takePicture keeps the frames of an upload that holds pictures and lists them
 // in the reel. Also tells whether there is sound to take in too.
-func (m *Imports) takePicture(ctx context.Context, j *Job, u *media.Upload) (made []reel.ID, sound bool, err error) {
+func (m *Imports) takePicture(ctx context.Context, j *Incoming, u *media.Upload) (made []reel.ID, sound bool, err error) {
 	select {
 	case m.looks <- struct{}{}:
 	case <-ctx.Done():
@@ -28,14 +28,14 @@ func (m *Imports) takePicture(ctx context.Context, j *Job, u *media.Upload) (mad
 		return nil, false, err
 	}
 	if frames, lacks := m.library.Frames(u.Hash); !have || lacks != nil || frames.Lacking() > 0 {
-		m.set(j, func(j *Job) { j.State, j.Progress, j.Kind = "reading", 0, "frames" })
+		m.set(j, func(j *Incoming) { j.State, j.Progress, j.Kind = "reading", 0, "frames" })
 		turn, err := m.wait(ctx)
 		if err != nil {
 			return nil, false, err
 		}
 		took, err := m.library.Take(ctx, u, p, func(done float64) {
 			turn.sign()
-			m.set(j, func(j *Job) { j.Progress = done })
+			m.set(j, func(j *Incoming) { j.Progress = done })
 		})
 		turn.end()
 		if err != nil {
@@ -55,14 +55,14 @@ func (m *Imports) takePicture(ctx context.Context, j *Job, u *media.Upload) (mad
 	src.Name = distinctKind(v.Reel, true, strings.TrimSuffix(u.Name, filepath.Ext(u.Name)))
 	res, err := m.store.Library(ctx, j.reel, &reel.AddSource{Source: src})
 	if no, again := err.(*reel.Refusal); again {
-		m.set(j, func(j *Job) { j.Detail = no.Error() }) // told, not failed
+		m.set(j, func(j *Incoming) { j.Detail = no.Error() }) // told, not failed
 		return nil, p.Sound, nil
 	}
 	if err != nil {
 		return nil, false, err
 	}
 	m.changed(res)
-	m.set(j, func(j *Job) { j.Detail, j.Kind = known.Note, "" })
+	m.set(j, func(j *Incoming) { j.Detail, j.Kind = known.Note, "" })
 	return res.Outcome.Made, p.Sound, nil
 }
 

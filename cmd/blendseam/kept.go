@@ -9,6 +9,7 @@ import (
 	"blendseam/dbserver"
 	"blendseam/media"
 	"blendseam/store"
+	"blendseam/work"
 )
 
 // kept is a database and its recordings, for commands that work beside a
@@ -16,6 +17,7 @@ import (
 type kept struct {
 	store   *store.Store
 	library *media.Library
+	files   *work.Files
 	stop    func()
 }
 
@@ -48,6 +50,10 @@ func openKept(ctx context.Context, data string) (*kept, error) {
 	if k.library, err = media.OpenLibrary(filepath.Join(data, "recordings")); err != nil {
 		_ = k.store.Close()
 		k.stop()
+		return nil, err
+	}
+	if k.files, err = work.OpenFiles(filepath.Join(data, "exports")); err != nil {
+		k.close()
 		return nil, err
 	}
 	return k, nil

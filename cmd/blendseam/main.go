@@ -18,7 +18,7 @@ func main() {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM, syscall.SIGHUP)
 	context.AfterFunc(ctx, stop)
 	root := &cobra.Command{Use: "blendseam", Short: "A bench for the sound seams of a reel", SilenceUsage: true, SilenceErrors: true, Version: version()}
-	root.AddCommand(serveCommand(), demoCommand(), databaseCommand(), renderCommand(), verifyCommand(), storageCommand(), describeCommand())
+	root.AddCommand(serveCommand(), demoCommand(), databaseCommand(), renderCommand(), workCommand(), verifyCommand(), storageCommand(), describeCommand())
 	if err := root.ExecuteContext(ctx); err != nil {
 		fmt.Fprintln(os.Stderr, "blendseam:", err)
 		os.Exit(1)

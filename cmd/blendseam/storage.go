@@ -34,6 +34,11 @@ func storageCommand() *cobra.Command {
 					fmt.Fprintf(out, "Deleted for good: the removed reel “%s”\n", name)
 				}
 				fmt.Fprintf(out, "%s that nothing needs deleted, %s\n", count(done.Recordings, "recording"), bytesText(done.Bytes))
+				files, freed, err := work.CleanFiles(c.Context(), k.store, k.files)
+				if err != nil {
+					return err
+				}
+				fmt.Fprintf(out, "%s of exports whose time was over deleted, %s\n", count(files, "file"), bytesText(freed))
 			}
 			needed, err := k.store.Needed(c.Context(), work.OldEnough(keep, time.Now()))
 			if err != nil {
@@ -51,16 +56,21 @@ func storageCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
+			exported, parts, exports := k.files.Bytes()
 			for _, row := range []struct {
 				what  string
 				bytes int64
 			}{
 				{"Originals", u.Originals}, {"Working copies", u.Copies}, {"Overviews", u.Overviews}, {"Frames of pictures", u.Frames},
 				{"Imports under way or stopped", u.Partial}, {"Database", db},
+				{"Exports, kept for " + count(int(k.files.Days), "day"), exported}, {"Exports under way or stopped", parts},
 			} {
 				fmt.Fprintf(out, "%-32s %10s\n", row.what, bytesText(row.bytes))
 			}
 			fmt.Fprintf(out, "%s; %d of them, %s, needed by no reel, version or step\n", count(u.Recordings, "recording"), u.UnusedCount, bytesText(u.Unused))
+			if exports > 0 {
+				fmt.Fprintf(out, "%s of exports that can be downloaded\n", count(exports, "file"))
+			}
 			if len(removed) > 0 {
 				fmt.Fprintf(out, "%s removed and not deleted yet\n", count(len(removed), "reel"))
 			}

@@ -113,6 +113,9 @@ var problems = []struct {
 	{store.ErrNoReel, Problem{Status: http.StatusNotFound, Title: "No such reel", Kind: "noReel", Detail: "There is no such reel. It may have been removed; the list of reels shows removed ones and restores them."}},
 	{store.ErrNoVersion, Problem{Status: http.StatusNotFound, Title: "No such version", Kind: "noVersion", Detail: "This version was deleted, or belongs to another reel. The list of versions shows those that are there."}},
 	{store.ErrNoKeySet, Problem{Status: http.StatusNotFound, Title: "No such keys", Kind: "noKeys", Detail: "There is no set of keys of that name any more."}},
+	{store.ErrNoJob, Problem{Status: http.StatusNotFound, Title: "No such job", Kind: "noJob", Detail: "There is no such job. It was taken off the list, or ended long ago."}},
+	{store.ErrJobRuns, Problem{Status: http.StatusConflict, Title: "Not ended yet", Kind: "jobRuns", Detail: "This job has not ended yet. Cancel it first."}},
+	{store.ErrNoFile, Problem{Status: http.StatusNotFound, Title: "No file", Kind: "noFile", Detail: "This job has no file, or its file was deleted when its time was over. Repeat the job to write it again."}},
 	{store.ErrNothing, Problem{Status: http.StatusUnprocessableEntity, Title: "Nothing there", Kind: "nothing", Detail: "There is no step to go to."}},
 	{media.ErrNoCopy, Problem{Status: http.StatusNotFound, Title: "No such recording", Kind: "noRecording", Detail: "This recording is not in the library at that rate."}},
 }

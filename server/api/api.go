@@ -44,6 +44,8 @@ type Parts struct {
 	Peaks      *work.Peaks
 	Heard      level.Memory // what was measured of the loudness of reels
 	Imports    *work.Imports
+	Jobs       *work.Jobs
+	Files      *work.Files
 	Notices    *work.Notices
 	Times      gate.Times
 }
@@ -68,6 +70,7 @@ func (s *API) Routes(r chi.Router) {
 		s.importRoutes()
 		s.listRoutes()
 		s.exportRoutes()
+		s.jobRoutes()
 		s.settingRoutes()
 		handle(s, operation(http.MethodGet, "/health", "getHealth", "How the server stands", http.StatusOK), s.getHealth)
 		s.plain(r, http.MethodPost, "/reels/{reel}/lists", s.postList)
@@ -79,6 +82,7 @@ func (s *API) Routes(r chi.Router) {
 		"/reels/{reel}/pcm":            s.getPCM,
 		"/reels/{reel}/export":         s.getExport,
 		"/reels/{reel}/tone":           s.getTone,
+		"/jobs/{job}/file":             s.getJobFile,
 		"/reels/{reel}/lists/{format}": s.getList,
 		"/reels/{reel}/sources/{source}/overview/{channel}/{level}": s.getToneOverview,
 		"/reels/{reel}/sources/{source}/samples/{channel}":          s.getToneSamples,

@@ -106,7 +106,7 @@ var streams = map[string]huma.Operation{
 }
 
 // told are the shapes of what is sent without an operation of their own.
-var told = []any{ListLook{}, work.Measured{}, work.Patch{}, work.Job{}, work.Notice{}, live.Changed{}}
+var told = []any{ListLook{}, work.Measured{}, work.Patch{}, work.Incoming{}, work.Notice{}, live.Changed{}}
 
 // Description is what the API is, in OpenAPI 3.1.
 func (s *API) Description() *huma.OpenAPI {

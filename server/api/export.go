@@ -3,17 +3,13 @@ package api
 import (
 	"context"
 	"fmt"
-	"math"
 	"mime"
 	"net/http"
-	"strings"
 	"time"
 
 	"blendseam/core/level"
-	"blendseam/core/mix"
 	"blendseam/core/reel"
 	"blendseam/delivery"
-	"blendseam/media/wav"
 	"blendseam/server/answer"
 	"blendseam/store"
 )
@@ -32,24 +28,14 @@ type ExportRequest struct {
 	Handles  int64         `query:"handles" doc:"of clips: samples before and after, as far as there are"`
 }
 
-// parts are the files that are wanted, where it is not the mix.
-func (q ExportRequest) parts(v store.Version, spec delivery.Spec) ([]delivery.Part, error) {
-	var chosen []reel.ID
+// order is what is asked for.
+func (q ExportRequest) order() delivery.Order {
+	o := delivery.Order{From: q.From, To: q.To, Bits: q.Bits, Channels: q.Channels, File: q.File, Kbits: q.Kbits, Each: q.Each, Handles: q.Handles}
 	for _, id := range q.Clips {
-		chosen = append(chosen, reel.ID(id))
+		o.Clips = append(o.Clips, reel.ID(id))
 	}
-	if q.Handles < 0 || q.Handles > mostHandles*int64(spec.Rate) {
-		return nil, answer.Bad(fmt.Sprintf("Handles are from 0 to %d seconds long.", mostHandles))
-	}
-	out, err := delivery.Parts(v.Reel, q.Each, spec.From, spec.To, chosen, q.Handles)
-	if err != nil {
-		return nil, answer.Bad(answer.UpperFirst(err.Error()) + ".")
-	}
-	return out, nil
+	return o
 }
-
-// mostHandles is how long handles are at most, in seconds.
-const mostHandles = 600
 
 // exportRequest reads one of an address.
 func exportRequest(r *http.Request) (q ExportRequest, err error) {
@@ -66,35 +52,14 @@ func exportRequest(r *http.Request) (q ExportRequest, err error) {
 	return q, a.Err()
 }
 
-// prepare makes ready what is to be exported.
-func (s *API) prepare(ctx context.Context, q ExportRequest) (v store.Version, m *mix.Mix, spec delivery.Spec, err error) {
-	if v, err = s.Store.Load(ctx, q.Reel); err != nil {
+// plan makes an order ready, with the reel it is of.
+func (s *API) plan(ctx context.Context, id int64, o delivery.Order) (v store.Version, p *delivery.Plan, err error) {
+	if v, err = s.Store.Load(ctx, id); err != nil {
 		return
 	}
-	p := v.Reel.Props
-	from, to := q.From, q.To
-	if to == -1 {
-		to = v.Reel.Length()
-	}
-	if v.Reel.Length() == 0 {
-		err = answer.Bad("Nothing to export: this reel has no clips yet. Insert a source first.")
-		return
-	}
-	if from >= v.Reel.Length() || to > v.Reel.Length() {
-		err = answer.Bad(fmt.Sprintf("The reel ends at sample %d; the span must end before that.", v.Reel.Length()))
-		return
-	}
-	now := time.Now()
-	spec = delivery.Spec{From: from, To: to, Rate: p.SampleRate, Bits: q.Bits, Channels: q.Channels, File: q.File, Kbits: q.Kbits, Made: now, Meta: wav.Meta{
-		TimeReference: p.FrameRate.Sample(p.StartFrame, p.SampleRate) + from,
-		Description:   fmt.Sprintf("%s, revision %d", p.Name, v.Revision),
-		Date:          now.Format(time.DateOnly), Time: now.Format(time.TimeOnly),
-	}}
-	if err = spec.Check(); err != nil {
+	if p, err = o.Plan(v.Reel, v.Revision, time.Now()); err != nil {
 		err = answer.Bad(answer.UpperFirst(err.Error()) + ".")
-		return
 	}
-	m, err = mix.New(v.Reel, s.opener(p.SampleRate), mix.Options{})
 	return
 }
 
@@ -113,84 +78,72 @@ func (s *API) exportRoutes() {
 
 func (s *API) getExportSurvey(ctx context.Context, in *ExportRequest) (ExportSurvey, error) {
 	var out ExportSurvey
-	v, m, spec, err := s.prepare(ctx, *in)
+	v, p, err := s.plan(ctx, in.Reel, in.order())
 	if err != nil {
 		return out, err
 	}
-	if out.Survey, err = delivery.Look(ctx, m, spec); err != nil {
+	m, err := p.Mix(s.opener(p.Spec.Rate))
+	if err != nil {
+		return out, err
+	}
+	if out.Survey, err = delivery.Look(ctx, m, p.Spec); err != nil {
 		return out, err
 	}
 	if verdict, says := level.Against(v.Reel.Props.Target.Full(), out.LUFS); verdict == level.Misses {
 		out.Off = says
 	}
 	out.Files = []string{}
-	if in.Each != delivery.Mix {
-		parts, err := in.parts(v, spec)
-		if err != nil {
-			return out, err
-		}
-		for _, p := range parts {
-			out.Files = append(out.Files, p.Name+"."+spec.File.Ending())
-		}
+	for _, part := range p.Parts {
+		out.Files = append(out.Files, part.Name+"."+p.Spec.File.Ending())
 	}
-	out.Missing = len(v.Reel.Sounding().SilentIn(spec.From, spec.To))
-	out.Holes, err = s.Continuity.HolesIn(ctx, v.Reel, spec.From, spec.To)
+	out.Missing = len(v.Reel.Sounding().SilentIn(p.Spec.From, p.Spec.To))
+	out.Holes, err = s.Continuity.HolesIn(ctx, v.Reel, p.Spec.From, p.Spec.To)
 	return out, err
 }
 
 func (s *API) getExport(w http.ResponseWriter, r *http.Request) {
 	q, err := exportRequest(r)
 	var v store.Version
-	var m *mix.Mix
-	var spec delivery.Spec
+	var p *delivery.Plan
 	if err == nil {
-		v, m, spec, err = s.prepare(r.Context(), q)
-	}
-	exact := false
-	var parts []delivery.Part
-	switch {
-	case err != nil:
-	case q.Each != delivery.Mix:
-		parts, err = q.parts(v, spec)
-	case spec.Bits != 32:
-		exact, err = delivery.Exact(r.Context(), m, spec)
+		v, p, err = s.plan(r.Context(), q.Reel, q.order())
 	}
 	if err != nil {
 		s.Fail(w, r, err)
 		return
 	}
 	h := w.Header()
-	h.Set("Content-Type", spec.File.Type())
-	if parts != nil {
-		h.Set("Content-Type", "application/zip")
-	} else if n := spec.Bytes(); n > 0 {
+	h.Set("Content-Type", p.Type)
+	if n := p.Bytes(); n > 0 {
 		h.Set("Content-Length", fmt.Sprint(n))
 	}
 	h.Set("Cache-Control", "no-store")
 	h.Set("X-Revision", fmt.Sprint(v.Revision))
-	h.Set("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": fileName(v, spec, parts != nil)}))
-	if parts != nil {
-		err = delivery.Bundle(r.Context(), w, s.opener(spec.Rate), parts, spec)
-	} else {
-		err = delivery.Write(r.Context(), w, m, spec, exact)
-	}
-	if err != nil {
+	h.Set("Content-Disposition", attachment(p.Name))
+	out := &begun{ResponseWriter: w}
+	if err := p.Write(r.Context(), out, s.opener(p.Spec.Rate), nil); err != nil {
+		if !out.yes {
+			s.Fail(w, r, err)
+			return
+		}
 		// The header is sent, so all that can be said is that the file ends early.
 		s.Log.Warn("an export ended early", "reel", v.ID, "error", err)
 		panic(http.ErrAbortHandler)
 	}
 }
 
-// fileName is the reel's name, with the span when it is not the whole.
-func fileName(v store.Version, spec delivery.Spec, several bool) string {
-	p := v.Reel.Props
-	name := delivery.PlainName(p.Name)
-	if spec.From != 0 || spec.To != v.Reel.Length() {
-		start := p.StartFrame + p.FrameRate.Frame(spec.From, p.SampleRate)
-		name += " " + strings.NewReplacer(":", ".", ";", ".").Replace(p.FrameRate.Format(start)) + fmt.Sprintf(" %.0fs", math.Ceil(float64(spec.To-spec.From)/float64(p.SampleRate)))
-	}
-	if several {
-		return name + ".zip"
-	}
-	return name + "." + spec.File.Ending()
+// begun knows whether anything of an answer was sent.
+type begun struct {
+	http.ResponseWriter
+	yes bool
+}
+
+func (b *begun) Write(p []byte) (int, error) {
+	b.yes = true
+	return b.ResponseWriter.Write(p)
+}
+
+// attachment is the header of a file that is to be saved under a name.
+func attachment(name string) string {
+	return mime.FormatMediaType("attachment", map[string]string{"filename": name})
 }

@@ -66,7 +66,7 @@ func fileNameOf(name string) string {
 
 // ImportList are the files of a reel on their way in.
 type ImportList struct {
-	Imports []work.Job `json:"imports"`
+	Imports []work.Incoming `json:"imports"`
 }
 
 func (s *API) importRoutes() {
@@ -101,7 +101,7 @@ type OfImport struct {
 	Import string `path:"import"`
 }
 
-func (q OfImport) in(s *API) (*work.Job, error) {
+func (q OfImport) in(s *API) (*work.Incoming, error) {
 	j := s.Imports.Find(q.Reel, q.Import)
 	if j == nil {
 		return nil, answer.Bad("That import is not known here any more.")

@@ -1,0 +1,118 @@
+package main
+
+import (
+	"context"
+	"encoding/json"
+	"io"
+	"net/http"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"blendseam/core/reel"
+	"blendseam/dbserver/dbtest"
+	"blendseam/outside"
+	"blendseam/store"
+)
+
+// worker starts the command that works at jobs.
+func worker(t *testing.T, env []string, data string) *exec.Cmd {
+	t.Helper()
+	cmd := exec.Command(binary, "work", "--data", data, "--workers", "1", "--lease", "1s")
+	cmd.Env, cmd.Stderr = append(os.Environ(), env...), os.Stderr
+	if err := cmd.Start(); err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { _ = cmd.Process.Kill(); _ = cmd.Wait() })
+	return cmd
+}
+
+// A worker is killed with -9 in the middle of an export, and the server with it: the next
+// worker does it, and the file is there once, whole and the same.
+func TestWorkerKilled(t *testing.T) {
+	ctx, dsn, data := context.Background(), dbtest.DSN(t), t.TempDir()
+	env := []string{"BLENDSEAM_DSN=" + dsn}
+	server, url := start(t, env, "demo", "--data", data, "--workers", "0")
+	st, err := store.Open(ctx, dsn)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer st.Close()
+	// Minutes of the reel, so that there is a middle.
+	v, err := st.Load(ctx, 1)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var ids []reel.ID
+	for _, c := range v.Reel.Clips {
+		ids = append(ids, c.ID)
+	}
+	for v.Reel.Length() < 3*60*48000 {
+		x, err := v.Reel.CopyClips(ids)
+		if err != nil {
+			t.Fatal(err)
+		}
+		res, err := st.Do(ctx, 1, v.Revision, &reel.Paste{What: x, Track: v.Reel.Order()[0].ID, At: v.Reel.Length() + 48000})
+		if err != nil {
+			t.Fatal(err)
+		}
+		v = res.Version
+		ids = append(ids, res.Outcome.Made...)
+	}
+	res, err := http.Post(url+"/api/v1/reels/1/exports", "application/json", strings.NewReader(`{"from":0,"to":-1,"bits":24,"channels":2,"file":"opus"}`))
+	if err != nil || res.StatusCode != 201 {
+		t.Fatal(res, err)
+	}
+	var made struct{ ID int64 }
+	_ = json.NewDecoder(res.Body).Decode(&made)
+	_ = res.Body.Close()
+	until := func(is func(store.Job) bool) store.Job {
+		t.Helper()
+		var j store.Job
+		for range 3000 {
+			if j, err = st.Job(ctx, made.ID); err == nil && is(j) {
+				return j
+			}
+			time.Sleep(20 * time.Millisecond)
+		}
+		t.Fatalf("waited in vain: %+v %v", j, err)
+		return j
+	}
+	first := worker(t, env, data)
+	until(func(j store.Job) bool { return j.Progress > 0.05 })
+	_ = first.Process.Kill()
+	_ = server.Process.Kill()
+	_ = first.Wait()
+	if j, _ := st.Job(ctx, made.ID); j.State != store.Working {
+		t.Fatalf("there was no middle: %+v", j)
+	}
+	if _, err := os.Stat(filepath.Join(data, "exports", "1")); err == nil {
+		t.Error("half a file lies in its place")
+	}
+	worker(t, env, data)
+	j := until(func(j store.Job) bool { return j.State.Ended() })
+	if j.State != store.Done || j.Tries != 2 {
+		t.Fatalf("%+v", j)
+	}
+	_, url = start(t, env, "serve", "--data", data, "--workers", "0")
+	res, err = http.Get(url + "/api/v1/jobs/1/file")
+	if err != nil || res.StatusCode != 200 {
+		t.Fatal(res, err)
+	}
+	f, err := os.Create(filepath.Join(t.TempDir(), "x.opus"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	n, _ := io.Copy(f, res.Body)
+	_ = f.Close()
+	decoded := outside.FFmpeg(t, "-i", f.Name(), "-f", "f32le", "-ac", "1", "-ar", "48000", "pipe:1")
+	if got, want := int64(len(decoded)/4), v.Reel.Length(); n != j.Bytes || got < want || got > want+960 {
+		t.Errorf("%d bytes, %d samples for %d", n, got, want)
+	}
+	if parts, _ := filepath.Glob(filepath.Join(data, "exports", "1-*.part")); len(parts) > 1 {
+		t.Errorf("%v", parts)
+	}
+}
