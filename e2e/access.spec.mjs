@@ -171,6 +171,10 @@ const views = {
     await page.goto(`${url()}/reels/${reel}/sources`);
     await expect(page.locator("[data-source-row]")).toHaveCount(7);
     await look();
+    await api("POST", `/reels/${reel}/exports`, { from: 0, to: 48000, bits: 24, channels: 2, file: "wav", kbits: 0, each: "" });
+    await page.goto(`${url()}/jobs`);
+    await expect(page.locator('[data-state="done"]').first()).toBeVisible();
+    await look();
     await page.goto(`${url()}/keys`);
     await expect(page.locator("[data-command]").first()).toBeVisible();
     await look();

@@ -116,4 +116,32 @@ test("what is still wrong is told before, with a way there; exporting anyway is 
   await page.locator("#tracks").focus();
   const [again] = await Promise.all([page.waitForEvent("download"), page.keyboard.press("Alt+Shift+X")]);
   expect(again.suggestedFilename()).toBe(file.suggestedFilename());
+  // Both are jobs of this reel, whose files can be had again; one is repeated, one removed.
+  await page.locator("#tracks").press("Control+Alt+j");
+  const jobs = page.locator("#jobs"),
+    row = jobs.locator("[data-job]");
+  await expect(row).toHaveCount(2);
+  await expect(row.first()).toContainText(/WAV · 24-bit · stereo · r1.*Done · .* kept until/s);
+  const [kept] = await Promise.all([
+    page.waitForEvent("download"),
+    row
+      .last()
+      .getByRole("link", { name: /^Download/ })
+      .click(),
+  ]);
+  expect(readWAV(await kept.path()).samples[0].length).toBeGreaterThan(48000);
+  await row
+    .last()
+    .getByRole("button", { name: /^Repeat/ })
+    .click();
+  await expect(row).toHaveCount(3);
+  await expect(row.first()).toHaveAttribute("data-state", "done");
+  await row
+    .last()
+    .getByRole("button", { name: /^Remove/ })
+    .click();
+  await expect(row).toHaveCount(2);
+  await jobs.getByRole("link", { name: "Jobs of all reels" }).click();
+  await expect(page.getByRole("heading", { name: "Jobs" })).toBeVisible();
+  await expect(page.locator('[data-state="done"]').first()).toContainText("kept until");
 });

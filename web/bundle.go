@@ -11,7 +11,7 @@ import (
 )
 
 // entries are the scripts that pages ask for and that import others.
-var entries = []string{"app/bench.js", "pages/keys.js", "pages/shelf.js", "pages/text.js", "sources/page.js"}
+var entries = []string{"app/bench.js", "pages/jobs.js", "pages/keys.js", "pages/shelf.js", "pages/text.js", "sources/page.js"}
 
 // bundle puts in the place of each page's script one that holds what it imports.
 func (e *edition) bundle(fsys fs.FS) error {

@@ -60,6 +60,7 @@ type Kept = Schemas["Kept"];
 type KeySet = Schemas["KeySet"];
 type Excerpt = Schemas["Excerpt"];
 type ImportJob = Schemas["Incoming"];
+type Job = Schemas["JobView"];
 type Details = Schemas["Recording"];
 type Listed = Schemas["ListedSource"];
 type SplitOffer = Schemas["SplitOffer"];

@@ -13,7 +13,7 @@ import (
 )
 
 //go:embed app.css icons.svg mark.svg fonts vendor
-//go:embed app audio closeup dialogs history ledger levels lib pages picture room sources timeline
+//go:embed app audio closeup dialogs history ledger jobs levels lib pages picture room sources timeline
 var embedded embed.FS
 
 // Embedded is what ships in the binary.

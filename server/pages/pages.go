@@ -29,7 +29,9 @@ type Parts struct {
 	Store   *store.Store
 	Site    *web.Site
 	Notices *work.Notices
-	Days    int // that removed reels are kept, 0 for ever
+	// FileDays is how many days the files of jobs are kept.
+	FileDays float64
+	Days     int // that removed reels are kept, 0 for ever
 }
 
 // New makes the pages of their parts.
@@ -46,6 +48,9 @@ func (s *Pages) Routes(r chi.Router) {
 	r.Get("/reels/{reel}/sources", s.ofReel("sources"))
 	r.Get("/keys", func(w http.ResponseWriter, r *http.Request) {
 		s.page(w, r, http.StatusOK, "keys", map[string]any{"Title": "Keys"})
+	})
+	r.Get("/jobs", func(w http.ResponseWriter, r *http.Request) {
+		s.page(w, r, http.StatusOK, "jobs", map[string]any{"Title": "Jobs", "Days": s.FileDays})
 	})
 	r.Get("/numbers", s.textPage("numbers"))
 	r.Get("/glossary", s.textPage("glossary"))

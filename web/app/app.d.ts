@@ -9,6 +9,7 @@ import type { measures } from "../closeup/measures.js";
 import type { closeup } from "../closeup/panel.js";
 import type { presets } from "../closeup/presets.js";
 import type { exporting } from "../dialogs/export.js";
+import type { jobsOf } from "../jobs/jobs.js";
 import type { lists } from "../dialogs/lists.js";
 import type { steps } from "../history/history.js";
 import type { ledger } from "../ledger/ledger.js";
@@ -75,6 +76,7 @@ export interface App {
   measures: ReturnType<typeof measures>;
   blends: ReturnType<typeof presets>;
   exporter: ReturnType<typeof exporting>;
+  jobs: ReturnType<typeof jobsOf>;
   lists: ReturnType<typeof lists>;
   history: ReturnType<typeof steps>;
   ledger: ReturnType<typeof ledger>;

@@ -26,6 +26,7 @@ import { closeup } from "../closeup/panel.js";
 import { presets } from "../closeup/presets.js";
 import { exporting } from "../dialogs/export.js";
 import { lists } from "../dialogs/lists.js";
+import { jobsOf } from "../jobs/jobs.js";
 import { steps } from "../history/history.js";
 import { ledger } from "../ledger/ledger.js";
 import { sweeping } from "../ledger/sweep.js";
@@ -72,6 +73,7 @@ const makers = {
   measures,
   blends: presets,
   exporter: exporting,
+  jobs: (/** @type {App} */ app) => jobsOf(app.doc.id, (text) => app.page.tell(text)),
   lists,
   history: steps,
   ledger,

@@ -14,6 +14,7 @@ export function listen(doc) {
   stream.addEventListener("sweep", (e) => doc.dispatchEvent(new CustomEvent("sweep", { detail: JSON.parse(e.data) })));
   stream.addEventListener("quiet", (e) => doc.dispatchEvent(new CustomEvent("quiet", { detail: JSON.parse(e.data) })));
   stream.addEventListener("import", (e) => doc.dispatchEvent(new CustomEvent("import", { detail: JSON.parse(e.data) })));
+  stream.addEventListener("job", (e) => doc.dispatchEvent(new CustomEvent("job", { detail: JSON.parse(e.data) })));
   stream.addEventListener("reload", () => doc.anew());
   stream.addEventListener("media", () => doc.anew());
   stream.addEventListener("notices", (e) => notices(JSON.parse(e.data)));

@@ -78,6 +78,8 @@ function wireDoc(app) {
     loud: (news) => app.loud.tell(news),
     even: (news) => app.even.tell(news),
     import: (job) => app.imports.take(job),
+    job: (job) => app.jobs.take(job),
+    open: () => void app.jobs.read(),
   });
   app.doc.looping = () => app.session.playing && app.session.looping && ["blend", "out", "in"].includes(app.session.hearing);
 }

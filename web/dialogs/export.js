@@ -54,8 +54,8 @@ export const exporting = (app) =>
       }
       this.place(this.form.part);
       this.form.chosenOnly = this.form.each === "clip" && app.levels.clips().length > 0;
-      this.fetch();
-      app.page.hint = `Exported again: ${this.form.from} to ${this.form.to} as ${this.form.file.toUpperCase()}`;
+      void this.write();
+      app.page.hint = `Exporting again: ${this.form.from} to ${this.form.to} as ${this.form.file.toUpperCase()}`;
     },
     openExport() {
       const s = app.session.span,
@@ -159,11 +159,27 @@ export const exporting = (app) =>
       }
       field.value = String(this.form.handles);
     },
-    exportQuery() {
+    /** What is wanted, for the server. */
+    order() {
       const x = this.form,
-        clips = x.each === "clip" && x.chosenOnly ? `&clips=${app.levels.clips().map((c) => c.id)}` : "",
-        handles = x.each === "clip" && x.handles ? `&handles=${Math.round(x.handles * app.doc.props.sampleRate)}` : "";
-      return `from=${x.fromAt}&to=${x.toAt}&bits=${x.bits}&channels=${x.channels}&file=${x.file}&kbits=${this.coded() ? x.kbits : 0}&each=${x.each}${clips}${handles}`;
+        ofClips = x.each === "clip";
+      return {
+        from: x.fromAt,
+        to: x.toAt,
+        bits: x.bits,
+        channels: x.channels,
+        file: x.file,
+        kbits: this.coded() ? x.kbits : 0,
+        each: x.each,
+        clips: ofClips && x.chosenOnly ? app.levels.clips().map((c) => c.id) : [],
+        handles: ofClips ? Math.round(x.handles * app.doc.props.sampleRate) : 0,
+      };
+    },
+    exportQuery() {
+      return Object.entries(this.order())
+        .filter(([, v]) => !Array.isArray(v) || v.length)
+        .map(([k, v]) => `${k}=${v}`)
+        .join("&");
     },
     async survey() {
       const x = this.form;
@@ -205,20 +221,29 @@ export const exporting = (app) =>
       }
       x.busy = false;
     },
-    doExport() {
+    async doExport() {
       if (app.lists.writing.format) {
         app.lists.doWrite();
         return;
       }
       if (this.form.problem) return;
       this.last = this.settings();
-      this.fetch();
-      el("export").close();
+      if (await this.write()) el("export").close();
     },
-    fetch() {
-      const a = document.createElement("a");
-      a.href = `/api/v1/reels/${app.doc.id}/export?${this.exportQuery()}`;
-      a.download = "";
-      a.click();
+    /** Has the file written as a job, and downloaded when it is there. @returns {Promise<boolean>} */
+    async write() {
+      try {
+        await app.jobs.begin(`/reels/${app.doc.id}/exports`, this.order());
+        return true;
+      } catch (err) {
+        if (el("export").open) this.form.problem = say(err);
+        else app.page.tell(say(err));
+        return false;
+      }
+    },
+    /** The jobs of this reel, with their files. */
+    showJobs() {
+      void app.jobs.read();
+      el("jobs").showModal();
     },
   });
