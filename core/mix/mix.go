@@ -52,23 +52,34 @@ type Mix struct {
 type desk struct {
 	ears  ears
 	read  [2][]float32
+	own   [2][]float32 // of a lane
 	curve []float32
 }
 
 func newDesk() *desk {
 	d := &desk{curve: make([]float32, Block)}
 	for i := range d.read {
-		d.read[i] = make([]float32, Block)
+		d.read[i], d.own[i] = make([]float32, Block), make([]float32, Block)
 	}
 	return d
 }
 
-// lane are the voices of a track that sounds.
+// lane are the voices of a track that sounds. They are summed up by themselves, with
+// the gains of their clips; then come the treatment, the rides and the gain and pan of
+// the track. So what a track sounds before these can be put in the place of its clips.
 type lane struct {
-	name    string
-	voices  []voice
-	past    []int64    // by voice, the furthest that it or one before it sounds
-	treated *treatment // nil where its track is not
+	name        string
+	voices      []voice
+	past        []int64      // by voice, the furthest that it or one before it sounds
+	treated     *treatment   // nil where its track is not
+	rides       [2]gain.Ride // of the track: its own, and that under speech
+	left, right float32      // the track's gain and pan
+	heard       []*voice     // room for sounding
+}
+
+// plain reports whether a lane sounds as its voices do.
+func (l *lane) plain() bool {
+	return l.treated == nil && l.left == 1 && l.right == 1 && l.rides[0].None() && l.rides[1].None()
 }
 
 // voice is a clip with the handle material that its blends borrow.
@@ -77,11 +88,10 @@ type voice struct {
 	from, to   int64 // with the handles
 	offset     int64 // in the source, at from
 	left       float32
-	right      float32
+	right      float32    // the gains of the clip
 	head, tail gain.Curve // Len 0 for none
 	headAt     int64      // where the curves begin
 	tailAt     int64
-	rides      [2]gain.Ride // of the track: its own, and that under speech
 	reader     sound.Reader
 	// Of blends whose curves wait for the likeness of their sides.
 	headPair, tailPair *pair
@@ -140,9 +150,10 @@ func New(r *reel.Reel, open Open, o Options) (*Mix, error) {
 		}
 		lanes[t.ID] = len(m.lanes)
 		trackOf[len(m.lanes)] = t.ID
-		l := lane{name: t.Name}
+		left, right := trackGains(t)
+		l := lane{name: t.Name, rides: [2]gain.Ride{rides[t.ID], rides[-t.ID]}, left: float32(left), right: float32(right)}
 		if acts(treatments[t.ID]) {
-			l.treated = &treatment{gain: float32(gain.FromDB(t.GainDB)), rides: [2]gain.Ride{rides[t.ID], rides[-t.ID]}}
+			l.treated = &treatment{}
 			apart[t.ID] = len(m.lanes) + 1
 			m.lanes = append(m.lanes, l)
 			l.treated = nil
@@ -162,13 +173,7 @@ func New(r *reel.Reel, open Open, o Options) (*Mix, error) {
 		if how := treatments[c.ID]; how.Alone && !how.Off && apart[t.ID] != 0 {
 			at = apart[t.ID]
 		}
-		if treated := m.lanes[at].treated; treated != nil {
-			t.GainDB = 0 // after the treatment, with the rides
-		}
-		v := newVoice(c, t, heads[c.ID], tails[c.ID], own)
-		if m.lanes[at].treated == nil {
-			v.rides = [2]gain.Ride{rides[t.ID], rides[-t.ID]}
-		}
+		v := newVoice(c, heads[c.ID], tails[c.ID], own)
 		for _, end := range []struct {
 			blend reel.Blend
 			waits bool
@@ -203,8 +208,11 @@ func New(r *reel.Reel, open Open, o Options) (*Mix, error) {
 	return m, nil
 }
 
-func newVoice(c reel.Clip, t reel.Track, head, tail reel.Blend, reader sound.Reader) voice {
-	left, right := c.Gains(t)
+// trackGains are the factors of the two sides of a track.
+func trackGains(t reel.Track) (left, right float64) { return reel.Clip{}.Gains(t) }
+
+func newVoice(c reel.Clip, head, tail reel.Blend, reader sound.Reader) voice {
+	left, right := c.Gains(reel.Track{})
 	v := voice{
 		clip: c, reader: reader,
 		from: c.Start - head.Before, to: c.End() + tail.After, offset: c.Offset - head.Before,
@@ -252,30 +260,94 @@ func (m *Mix) block(left, right []float32, from int64) error {
 		return err
 	}
 	for i := range m.lanes {
-		if l := &m.lanes[i]; l.treated != nil {
-			if err := m.addTreated(l.treated, left, right, from); err != nil {
-				return err
-			}
-		} else if _, err := m.sum(l, left, right, from); err != nil {
+		if err := m.addLane(&m.lanes[i], left, right, from); err != nil {
 			return err
 		}
 	}
 	return nil
 }
 
-// sum adds the voices of a lane that sound in a block, if any do.
-func (m *desk) sum(l *lane, left, right []float32, from int64) (some bool, err error) {
-	to := from + int64(len(left))
-	for i := l.first(from); i < len(l.voices) && l.voices[i].from < to; i++ {
-		if l.voices[i].to <= from {
-			continue // one before it sounds beyond its end
+// addLane adds what a lane sounds in a block; right is nil where both sides of the mix
+// are the same.
+func (m *Mix) addLane(l *lane, left, right []float32, from int64) error {
+	n := len(left)
+	var own [2][]float32
+	switch sounding := l.sounding(from, from+int64(n)); {
+	case l.treated != nil:
+		for ch := range l.treated.channels() {
+			own[ch] = m.own[ch][:n]
+			if err := l.treated.stream.One(own[ch], ch, from); err != nil {
+				return err
+			}
 		}
-		some = true
-		if err := m.add(&l.voices[i], left, right, from); err != nil {
-			return some, fmt.Errorf("“%s” on %s: %w", l.voices[i].clip.Name, l.name, err)
+	case len(sounding) == 0:
+		return nil
+	case len(sounding) == 1 && l.plain():
+		return m.add(sounding[0], l, left, right, from)
+	default:
+		own[0] = m.own[0][:n]
+		clear(own[0])
+		if right != nil && !mono(sounding) {
+			own[1] = m.own[1][:n]
+			clear(own[1])
+		}
+		for _, v := range sounding {
+			if err := m.add(v, l, own[0], own[1], from); err != nil {
+				return err
+			}
 		}
 	}
-	return some, nil
+	for _, v := range own {
+		for _, ride := range l.rides {
+			ride.Apply(v, from)
+		}
+	}
+	addTimes(left, own[0], l.left)
+	if right == nil {
+		return nil
+	}
+	if own[1] == nil {
+		own[1] = own[0]
+	}
+	addTimes(right, own[1], l.right)
+	return nil
+}
+
+// addTimes adds samples, each times a factor. The product is rounded before it is added,
+// on every machine.
+func addTimes(dst, v []float32, by float32) {
+	v = v[:len(dst)]
+	if by == 1 {
+		for i, x := range v {
+			dst[i] += x
+		}
+		return
+	}
+	for i, x := range v {
+		dst[i] += float32(x * by)
+	}
+}
+
+// sounding are the voices of a lane that sound in a span. They are good until it is
+// asked again.
+func (l *lane) sounding(from, to int64) []*voice {
+	l.heard = l.heard[:0]
+	for i := l.first(from); i < len(l.voices) && l.voices[i].from < to; i++ {
+		if l.voices[i].to > from { // else one before it sounds beyond its end
+			l.heard = append(l.heard, &l.voices[i])
+		}
+	}
+	return l.heard
+}
+
+// mono reports whether voices are the same on both sides.
+func mono(voices []*voice) bool {
+	for _, v := range voices {
+		if v.left != v.right || v.reader.Channels() > 1 {
+			return false
+		}
+	}
+	return true
 }
 
 // first is the first voice that may sound from a place on.
@@ -289,61 +361,75 @@ func (m *Mix) Mono(from, to int64) bool {
 	for i := range m.lanes {
 		l, from, to := &m.lanes[i], from, to
 		if l.treated != nil {
-			if l.treated.mono {
+			if l.treated.mono && l.left == l.right {
 				continue
 			}
 			from, to = l.treated.stream.Of(from, to)
 		}
-		for i := l.first(from); i < len(l.voices) && l.voices[i].from < to; i++ {
-			if v := &l.voices[i]; v.left != v.right || v.reader.Channels() > 1 {
-				return false
-			}
+		if s := l.sounding(from, to); len(s) > 0 && (l.left != l.right || !mono(s)) {
+			return false
 		}
 	}
 	return true
 }
 
-// add mixes the part of a voice that lies in the block.
-func (m *desk) add(v *voice, left, right []float32, from int64) error {
+// add adds the part of a voice that lies in a block, with the gains of its clip.
+func (m *desk) add(v *voice, l *lane, left, right []float32, from int64) error {
 	a, b := max(v.from, from), min(v.to, from+int64(len(left)))
-	n := b - a
-	if err := v.knows(&m.ears, a, b); err != nil {
-		return err
-	}
-	stereo := v.reader.Channels() > 1
-	for ch := range m.read {
-		if ch == 1 && !stereo {
-			break
-		}
-		if err := v.reader.ReadAt(m.read[ch][:n], ch, a-v.from+v.offset); err != nil {
-			return err
-		}
-		m.shape(v.head, v.headAt, m.read[ch][:n], a)
-		m.shape(v.tail, v.tailAt, m.read[ch][:n], a)
-		for _, ride := range v.rides {
-			ride.Apply(m.read[ch][:n], a)
-		}
-	}
-	l := left[a-from : b-from]
-	if right == nil {
-		gl := v.left
-		for i, s := range m.read[0][:n] {
-			l[i] += s * gl
-		}
-		return nil
-	}
-	r := right[a-from : b-from]
-	x, y := m.read[0][:n], m.read[0][:n]
-	if stereo {
-		y = m.read[1][:n]
-	}
-	gl, gr := v.left, v.right
-	l, r, y = l[:len(x)], r[:len(x)], y[:len(x)]
-	for i, s := range x {
-		l[i] += s * gl
-		r[i] += y[i] * gr
+	if err := m.addPart(v, left[a-from:b-from], right, a-from, a); err != nil {
+		return fmt.Errorf("“%s” on %s: %w", v.clip.Name, l.name, err)
 	}
 	return nil
+}
+
+func (m *desk) addPart(v *voice, left, right []float32, at, a int64) error {
+	n := int64(len(left))
+	if err := v.knows(&m.ears, a, a+n); err != nil {
+		return err
+	}
+	if right != nil {
+		right = right[at : at+n]
+	}
+	stereo, last := v.reader.Channels() > 1, float32(1) // the factor that is left to put on what was read
+	for ch, dst := range [][]float32{left, right} {
+		if dst == nil {
+			break
+		}
+		part := m.read[ch][:n]
+		switch {
+		case ch == 0 || stereo:
+			if err := v.reader.ReadAt(part, ch, a-v.from+v.offset); err != nil {
+				return err
+			}
+		case v.left == v.right:
+			addTimes(dst, m.read[0][:n], last) // as on the other side
+			continue
+		default:
+			if err := v.reader.ReadAt(part, 0, a-v.from+v.offset); err != nil {
+				return err
+			}
+		}
+		by := []float32{v.left, v.right}[ch]
+		if v.shaped(a, a+n) {
+			// The gain comes before fades and blends, as in what is written of a clip.
+			if by != 1 {
+				for i := range part {
+					part[i] *= by
+				}
+				by = 1
+			}
+			m.shape(v.head, v.headAt, part, a)
+			m.shape(v.tail, v.tailAt, part, a)
+		}
+		last = by
+		addTimes(dst, part, by)
+	}
+	return nil
+}
+
+// shaped reports whether a fade or a blend of a voice lies over a part of a span.
+func (v *voice) shaped(a, b int64) bool {
+	return v.head.Len > 0 && v.headAt < b && v.headAt+v.head.Len > a || v.tail.Len > 0 && v.tailAt < b && v.tailAt+v.tail.Len > a
 }
 
 // shape multiplies the samples from place a on by the part of the curve that

@@ -22,8 +22,8 @@ type pair struct {
 // side is one clip's material in the window.
 type side struct {
 	reader      sound.Reader
-	offset      int64 // in the source, where the window begins
-	left, right float32
+	offset      int64        // in the source, where the window begins
+	clip, track [2]float64   // gains of both sides
 	rides       [2]gain.Ride // of its track, which do not count for the likeness
 	at          int64        // in the reel, where the window begins
 }
@@ -39,8 +39,8 @@ func newPair(r *reel.Reel, b reel.Blend, play func(reel.Clip) (sound.Reader, err
 		}
 		from, _ := b.Window(left.End())
 		rides := [2]gain.Ride{r.Ride(c.Track), r.Ride(-c.Track)}
-		own, l, r := onTrack(r, c, own)
-		p.sides[i] = side{own, c.Offset + from - c.Start, float32(l), float32(r), rides, from}
+		own, clip, track := onTrack(r, c, own)
+		p.sides[i] = side{own, c.Offset + from - c.Start, clip, track, rides, from}
 	}
 	return p, nil
 }
@@ -76,14 +76,14 @@ func (p *pair) likeness(e *ears) (gain.Likeness, error) {
 			}
 		}
 		for ch := range 2 {
-			a, b := float64(p.sides[0].left), float64(p.sides[1].left)
-			if ch == 1 {
-				a, b = float64(p.sides[0].right), float64(p.sides[1].right)
-			}
+			a, b := p.sides[0].track[ch], p.sides[1].track[ch]
 			x, y := part[0][ch], part[1][ch]
+			// The gains of the clips as the mix puts them on, so that a clip that was
+			// written with its own is as like.
+			f, g := float32(p.sides[0].clip[ch]), float32(p.sides[1].clip[ch])
 			var xx, yy, xy float64
 			for i, v := range x {
-				v, w := float64(v), float64(y[i])
+				v, w := float64(float32(v*f)), float64(float32(y[i]*g))
 				xx += v * v
 				yy += w * w
 				xy += v * w
@@ -147,7 +147,8 @@ func (p *Pair) Shared(lean float64) ([]float64, error) {
 			for _, ride := range s.rides {
 				ride.Apply(g[:n], s.at+at)
 			}
-			for ch, level := range []float32{s.left, s.right} {
+			for ch := range s.clip {
+				level := float32(s.clip[ch] * s.track[ch])
 				if ch == 0 || s.reader.Channels() > 1 {
 					if err := s.reader.ReadAt(v[:n], ch, s.offset+at); err != nil {
 						return nil, err

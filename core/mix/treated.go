@@ -4,7 +4,6 @@ import (
 	"errors"
 	"sync"
 
-	"blendseam/core/gain"
 	"blendseam/core/reel"
 	"blendseam/core/sound"
 	"blendseam/core/treat"
@@ -48,27 +47,25 @@ func (t *treated) ReadAt(dst []float32, ch int, from int64) error {
 	return t.stream.One(dst, ch, from+t.shift)
 }
 
-// onTrack is what a clip plays as its track treats it, in the time of its source,
-// and the gains that are left to put on its two sides. Where the track is not treated
-// that is the sound itself and the gains of clip and track.
-func onTrack(r *reel.Reel, c reel.Clip, own sound.Reader) (of sound.Reader, left, right float64) {
+// onTrack is what a clip plays as its track treats it, in the time of its source, the
+// gains of the clip that are left to put on its two sides, and those of the track.
+// Where the track is not treated that is the sound itself.
+func onTrack(r *reel.Reel, c reel.Clip, own sound.Reader) (of sound.Reader, clip, track [2]float64) {
 	t, _ := r.Track(c.Track)
+	track[0], track[1] = trackGains(t)
+	clip[0], clip[1] = c.Gains(reel.Track{})
 	how, _ := r.TreatmentOf(t.ID)
 	if apart, _ := r.TreatmentOf(c.ID); !acts(how) || apart.Alone && !apart.Off {
-		left, right = c.Gains(t)
-		return own, left, right
+		return own, clip, track
 	}
-	before := t
-	before.GainDB = 0
-	left, right = c.Gains(before)
 	n := 2
-	if own.Channels() == 1 && left == right {
+	if own.Channels() == 1 && clip[0] == clip[1] {
 		n = 1
 	}
 	shift := c.Start - c.Offset
 	out := &treated{Reader: own, channels: n, shift: shift}
 	out.stream = treat.NewStream(how.Does, r.Props.SampleRate, n, func(dst [][]float32, from int64) (bool, error) {
-		for ch, g := range []float32{float32(left), float32(right)}[:n] {
+		for ch, g := range []float32{float32(clip[0]), float32(clip[1])}[:n] {
 			if err := own.ReadAt(dst[ch], min(ch, own.Channels()-1), from-shift); err != nil {
 				return false, err
 			}
@@ -78,8 +75,7 @@ func onTrack(r *reel.Reel, c reel.Clip, own sound.Reader) (of sound.Reader, left
 		}
 		return false, nil
 	})
-	g := gain.FromDB(t.GainDB)
-	return out, g, g
+	return out, [2]float64{1, 1}, track
 }
 
 // OnTrack is what a clip plays on its track, without fades and blends and the rides of
@@ -89,17 +85,21 @@ func OnTrack(r *reel.Reel, c reel.Clip, open Open) (of sound.Reader, left, right
 	if err != nil {
 		return nil, 0, 0, err
 	}
-	of, left, right = onTrack(r, c, own)
-	return of, left, right, nil
+	of, clip, track := onTrack(r, c, own)
+	return of, clip[0] * track[0], clip[1] * track[1], nil
 }
 
 // treatment is what a lane goes through before the gain and the rides of its track.
 type treatment struct {
 	stream *treat.Stream
 	mono   bool // both of its sides are the same everywhere
-	gain   float32
-	rides  [2]gain.Ride
-	buf    [2][]float32
+}
+
+func (t *treatment) channels() int {
+	if t.mono {
+		return 1
+	}
+	return 2
 }
 
 // through puts a lane through the treatment of its track.
@@ -110,15 +110,9 @@ func (m *Mix) through(l *lane, how treat.Settings, rate int) {
 		v := &l.voices[i]
 		t.mono = t.mono && v.left == v.right && v.reader.Channels() == 1
 	}
-	n := 2
-	if t.mono {
-		n = 1
-	}
-	for ch := range t.buf[:n] {
-		t.buf[ch] = make([]float32, Block)
-	}
+	n := t.channels()
 	own := *l // its voices alone, as they are before the treatment
-	own.treated = nil
+	own.treated, own.heard = nil, nil
 	desk := newDesk() // of its own, as lanes are treated beside each other
 	t.stream = treat.NewStream(how, rate, n, func(dst [][]float32, from int64) (bool, error) {
 		silent := true
@@ -129,11 +123,12 @@ func (m *Mix) through(l *lane, how treat.Settings, rate int) {
 				right = dst[1][at:end]
 				clear(right)
 			}
-			some, err := desk.sum(&own, dst[0][at:end], right, from+int64(at))
-			if err != nil {
-				return false, err
+			for _, v := range own.sounding(from+int64(at), from+int64(end)) {
+				silent = false
+				if err := desk.add(v, &own, dst[0][at:end], right, from+int64(at)); err != nil {
+					return false, err
+				}
 			}
-			silent = silent && !some
 		}
 		return silent, nil
 	})
@@ -158,32 +153,4 @@ func (m *Mix) treatBefore(from int64) error {
 	}
 	all.Wait()
 	return errors.Join(errs...)
-}
-
-// addTreated adds what a treated lane sounds in a block; right is nil where both sides
-// of the mix are the same.
-func (m *Mix) addTreated(t *treatment, left, right []float32, from int64) error {
-	n := 2
-	if t.mono {
-		n = 1
-	}
-	for ch := range n {
-		v := t.buf[ch][:len(left)]
-		if err := t.stream.One(v, ch, from); err != nil {
-			return err
-		}
-		for _, ride := range t.rides {
-			ride.Apply(v, from)
-		}
-	}
-	for ch, dst := range [][]float32{left, right} {
-		if dst == nil {
-			break
-		}
-		v := t.buf[min(ch, n-1)][:len(dst)]
-		for i, x := range v {
-			dst[i] += x * t.gain
-		}
-	}
-	return nil
 }
