@@ -126,7 +126,7 @@ func TestTheTablesHoldWhatWasAnswered(t *testing.T) {
 			}
 			switch k := rng.IntN(24); {
 			case k < 13:
-				e := reeltest.Edit(rng, now.Reel)
+				e := reeltest.EditOrMerge(rng, now.Reel)
 				r, err := s.Do(ctx, id, now.Revision, e)
 				if try(fmt.Sprintf("%T", e), r, err) {
 					step()

@@ -144,6 +144,7 @@ func init() {
 		"resync":       func() Edit { return &Resync{} },
 		"lead":         func() Edit { return &Lead{} },
 		"blendCuts":    func() Edit { return &BlendCuts{} },
+		"unmerge":      func() Edit { return &Unmerge{} },
 	}
 }
 

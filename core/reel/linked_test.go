@@ -6,5 +6,5 @@ import (
 )
 
 func init() {
-	reel.RandomEdit, reel.RandomReel, reel.RandomPicture = reeltest.Edit, reeltest.Blank, reeltest.BlankPicture
+	reel.RandomEdit, reel.RandomReel, reel.RandomPicture = reeltest.EditOrMerge, reeltest.Blank, reeltest.BlankPicture
 }

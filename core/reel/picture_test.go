@@ -270,3 +270,22 @@ func TestFramesOfAnotherRate(t *testing.T) {
 		}
 	}
 }
+
+// A card lasts as long as any reel: where a clip lies, all of it has no place, and that is
+// said.
+func TestACardWithoutRoom(t *testing.T) {
+	r := blankPicture()
+	track, card := r.Order()[0].ID, Source{}
+	for _, s := range r.Sources {
+		if s.Shows() && s.Picture.Frames == 0 {
+			card = s
+		}
+	}
+	done, err := (&Place{Source: card.ID, Track: track, Start: 0, Length: 48048}).Apply(r)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := (&Place{Source: card.ID, Track: track, Start: 0, Length: card.Length}).Apply(done.Reel); err == nil {
+		t.Error("it was put on top of another")
+	}
+}

@@ -76,7 +76,7 @@ func (e *Place) Apply(r *Reel) (*Done, error) {
 		fit := *e
 		fit.Start = start
 		var offer Edit = &fit
-		if src.Shows() { // it has to come to whole frames too
+		if ok && src.Shows() { // it has to come to whole frames too
 			offer = workable(r, offer)
 		}
 		return nil, r.noRoom(e.Start, e.Length, e.Track, nil, ok, start, offer)

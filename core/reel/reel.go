@@ -78,6 +78,8 @@ type Source struct {
 	Picture Picture `json:"picture,omitzero"`
 	// Tape is the reel of an edit list that it came from: a tape, card or roll.
 	Tape string `json:"tape,omitempty"`
+	// Former are the clips that it was merged of, as JSON, where it was.
+	Former string `json:"former,omitempty"`
 }
 
 // Clip plays [Offset, Offset+Length) of a source from Start on a track.

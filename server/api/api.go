@@ -45,6 +45,7 @@ type Parts struct {
 	Heard      level.Memory // what was measured of the loudness of reels
 	Imports    *work.Imports
 	Jobs       *work.Jobs
+	Merges     *work.Merges
 	Files      *work.Files
 	Notices    *work.Notices
 	Times      gate.Times

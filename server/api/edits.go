@@ -32,6 +32,7 @@ type editInput struct {
 
 func (s *API) editRoutes() {
 	post(s, "/reels/{reel}/edits", "postEdit", "Make an edit and save it", s.postEdit)
+	post(s, "/reels/{reel}/merge", "postMerge", "Render clips into one recording and put one clip in their place", s.postMerge)
 	post(s, "/reels/{reel}/dry-run", "postDryRun", "Tell what an edit would do. Nothing is changed", s.postDryRun)
 }
 

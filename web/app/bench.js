@@ -53,6 +53,7 @@ import { sources } from "../sources/sources.js";
 import { SourceView } from "../sources/sourceview.js";
 import { Uploads } from "../sources/uploads.js";
 import { clips } from "../timeline/clips.js";
+import { merging } from "../timeline/merge.js";
 import { Strip } from "../timeline/strip.js";
 import { Timeline } from "../timeline/timeline.js";
 import { trimming } from "../timeline/trim.js";
@@ -96,6 +97,7 @@ const makers = {
   imports,
   clips,
   trim: trimming,
+  merge: merging,
 };
 
 /** @typedef {import("./app.js").App} App */

@@ -57,6 +57,7 @@ test("menus are made of the commands, in their order, for a clip and for a gap",
     session: { later: "stay", source: null, chosen: new Set() },
     mend: { pairOver: () => false },
     strike: { strikeHere: () => null },
+    merge: { merged: () => false },
   };
   const ofClip = menuAt(app, { clip: { id: 1 } }).map((i) => i.id),
     ofGap = menuAt(app, {}).map((i) => i.id);

@@ -82,7 +82,9 @@ func Edit(rng *rand.Rand, r *reel.Reel) reel.Edit {
 		return out
 	}
 	inside := func(c reel.Clip) int64 { return c.Start - 5 + rng.Int64N(c.Length+11) }
-	switch rng.IntN(53) {
+	switch rng.IntN(55) {
+	case 53, 54:
+		return unmergeEdit(rng, r)
 	case 47, 48, 49, 50, 51, 52:
 		return rideEdit(rng, r)
 	case 46:

@@ -33,6 +33,26 @@ export const arrange = [
     menu: [61, (app, { clip }) => (!clip && app.session.source ? "Fill this gap up to the out point" : "")],
   },
   {
+    id: "merge",
+    name: "Merge the selected clips, or the span, into one clip",
+    keys: ["ctrl+alt+m"],
+    run: (app) => void app.merge.merge(),
+    menu: [85, (app) => (app.session.chosen.size > 1 ? "Merge into one clip" : app.session.span ? "Merge the span into one clip" : "")],
+  },
+  {
+    id: "mergePlain",
+    name: "Merge without gains and rides",
+    keys: ["ctrl+alt+shift+m"],
+    run: (app) => void app.merge.merge(true),
+  },
+  {
+    id: "unmerge",
+    name: "Restore the clips of a merged clip",
+    keys: ["ctrl+alt+u"],
+    run: (app) => void app.merge.unmerge(),
+    menu: [86, (app, { clip }) => (clip && app.merge.merged(clip) ? "Restore its clips" : "")],
+  },
+  {
     id: "source",
     name: "Go to the source of the clip",
     keys: ["r"],

@@ -1,0 +1,41 @@
+package reeltest
+
+import (
+	"math/rand/v2"
+
+	"blendseam/core/reel"
+)
+
+// unmergeEdit takes a merged clip apart, where there is one.
+func unmergeEdit(rng *rand.Rand, r *reel.Reel) reel.Edit {
+	for _, c := range r.Clips {
+		if src, _ := r.Source(c.Source); src.Former != "" && rng.IntN(2) == 0 {
+			return &reel.Unmerge{Clip: c.ID}
+		}
+	}
+	return &reel.Unmerge{Clip: pick(rng, r.Clips).ID}
+}
+
+// EditOrMerge is an edit of any kind, or one that merges clips, which is none of those
+// that can be written. The recordings of merged clips are named by what they hold.
+func EditOrMerge(rng *rand.Rand, r *reel.Reel) reel.Edit {
+	lane := r.OnTrack(pick(rng, r.Tracks).ID)
+	if len(lane) == 0 || rng.IntN(25) > 0 {
+		return Edit(rng, r)
+	}
+	from := rng.IntN(len(lane))
+	to := min(from+1+rng.IntN(3), len(lane))
+	e := &reel.Merge{Merged: reel.Merged{Plain: rng.IntN(3) == 0}, Source: reel.Source{Right: -1, Name: "merged"}}
+	if rng.IntN(3) == 0 {
+		e.Track, e.From, e.To = lane[from].Track, lane[from].Start+rng.Int64N(40), lane[to-1].End()-rng.Int64N(40)
+	} else {
+		for _, c := range lane[from:to] {
+			e.Clips = append(e.Clips, c.ID)
+		}
+	}
+	if _, m, err := e.Of(r); err == nil {
+		e.Digest = m.Digest()
+		e.Source.Recording = e.Digest
+	}
+	return e
+}
