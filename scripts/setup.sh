@@ -14,6 +14,7 @@ need mariadbd mariadb-server-core
 need mariadb-install-db mariadb-server-core
 need my_print_defaults mariadb-client-core
 need ffmpeg ffmpeg
+need rubberband rubberband-cli
 if [ "${1:-run}" = test ]; then
 	need sox sox
 	# Recorded voices for the tests of measuring come with it.

@@ -13,9 +13,7 @@ import (
 	"testing"
 	"time"
 
-	"blendseam/core/mix"
 	"blendseam/core/reel"
-	"blendseam/core/sound"
 	"blendseam/dbserver/dbtest"
 	"blendseam/delivery"
 	"blendseam/server/gate"
@@ -131,9 +129,7 @@ func TestAnExportIsOfItsMoment(t *testing.T) {
 		t.Fatal(err)
 	}
 	files.Days = 1.0 / 86400
-	jobs := work.NewJobs(r.store, func(rate int) mix.Open {
-		return func(src reel.Source) (sound.Reader, error) { return r.library.Sound(src, rate) }
-	}, files, slog.New(slog.NewTextHandler(io.Discard, nil)))
+	jobs := work.NewJobs(r.store, r.library, files, slog.New(slog.NewTextHandler(io.Discard, nil)), nil)
 	worker, home := context.WithCancel(ctx)
 	defer home()
 	go jobs.Keep(worker)

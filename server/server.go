@@ -88,7 +88,7 @@ func New(c Config) (*Server, error) {
 		}
 		s.config.Files = c.Files
 	}
-	jobs := work.NewJobs(c.Store, open, c.Files, c.Log)
+	jobs := work.NewJobs(c.Store, c.Library, c.Files, c.Log, func(res store.Result) { news.Change(res) })
 	for range c.Workers {
 		crew.Go(jobs.Keep)
 	}

@@ -7,6 +7,7 @@ import (
 	"os/exec"
 	"time"
 
+	"blendseam/media"
 	"blendseam/store"
 )
 
@@ -31,6 +32,11 @@ func (n *Notices) LookForHelpers() {
 		text = "ffmpeg is missing: only WAV and FLAC at the reel's rate can be imported. Install it with: apt-get install ffmpeg"
 	}
 	n.Set("ffmpeg", text)
+	text = ""
+	if _, err := exec.LookPath(media.StretchProgram); err != nil {
+		text = "rubberband is missing: clips cannot be fitted. Install it with: apt-get install rubberband-cli"
+	}
+	n.Set("rubberband", text)
 }
 
 // LookAround looks at what can be told when the server starts.

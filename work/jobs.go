@@ -12,12 +12,17 @@ import (
 	"syscall"
 	"time"
 
+	"blendseam/core/mix"
+	"blendseam/core/reel"
+	"blendseam/core/sound"
+	"blendseam/media"
 	"blendseam/store"
 )
 
 // Kinds of jobs.
 const (
 	ExportJob = "export"
+	FitJob    = "fit"
 )
 
 // Outcome is what a job led to.
@@ -53,11 +58,19 @@ const (
 )
 
 // NewJobs works at jobs on a database and a library; their files lie on a shelf.
-func NewJobs(st *store.Store, open Opener, shelf *Files, log *slog.Logger) *Jobs {
+func NewJobs(st *store.Store, library *media.Library, shelf *Files, log *slog.Logger, changed func(store.Result)) *Jobs {
 	m := &Jobs{store: st, shelf: shelf, log: log, do: map[string]Do{}, name: rand.Text(), wake: make(chan struct{}, 64), added: make(chan struct{}, 1), Lease: JobLease}
-	exports := &Exports{st, shelf, open}
+	exports, fits := &Exports{st, shelf, opener(library)}, &Fits{st, library, shelf, changed}
 	m.teach(ExportJob, exports.Do)
+	m.teach(FitJob, fits.Do)
 	return m
+}
+
+// opener gives the sound of a library.
+func opener(library *media.Library) Opener {
+	return func(rate int) mix.Open {
+		return func(src reel.Source) (sound.Reader, error) { return library.Sound(src, rate) }
+	}
 }
 
 // teach says how jobs of a kind are done.
@@ -221,6 +234,8 @@ func Said(err error) string {
 	switch {
 	case errors.Is(err, syscall.ENOSPC), errors.Is(err, syscall.EDQUOT):
 		return "The disk is full. Nothing was left half written. Make room on it, then repeat."
+	case errors.Is(err, context.DeadlineExceeded):
+		return "It took far longer than it should and was ended. Repeat it, or see the server's log."
 	case errors.Is(err, os.ErrPermission):
 		return "The folder for files cannot be written to. See the server's log."
 	case errors.Is(err, store.ErrNoReel):

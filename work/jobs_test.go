@@ -30,7 +30,7 @@ func crewOf(t *testing.T, dsn string, do Do) (*Jobs, *store.Store) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	m := NewJobs(st, nil, files, slog.New(slog.NewTextHandler(io.Discard, nil)))
+	m := NewJobs(st, nil, files, slog.New(slog.NewTextHandler(io.Discard, nil)), nil)
 	m.Lease = 600 * time.Millisecond
 	m.teach("test", do)
 	ctx, end := context.WithCancel(context.Background())
@@ -183,7 +183,7 @@ func TestJobsThatAreEnded(t *testing.T) {
 		t.Errorf("left: %v", all)
 	}
 	home, go_ := context.WithCancel(context.Background())
-	second := NewJobs(st, nil, m.shelf, m.log)
+	second := NewJobs(st, nil, m.shelf, m.log, nil)
 	second.teach("other", waits)
 	over := make(chan bool)
 	go func() { second.Keep(home); over <- true }()

@@ -6,6 +6,7 @@ import (
 	"reflect"
 	"time"
 
+	"blendseam/core/reel"
 	"blendseam/delivery"
 	"blendseam/store"
 )
@@ -13,7 +14,7 @@ import (
 // JobView is a job as it is shown.
 type JobView struct {
 	ID        int64           `json:"id"`
-	Kind      string          `json:"kind" doc:"export"`
+	Kind      string          `json:"kind" doc:"export or fit"`
 	Reel      int64           `json:"reel"`
 	Name      string          `json:"name"`
 	State     store.JobState  `json:"state" doc:"waiting, working, done, failed or cancelled"`
@@ -28,6 +29,8 @@ type JobView struct {
 	KeptUntil *time.Time      `json:"keptUntil,omitempty" doc:"until when its file can be had; left out where there is none"`
 	Order     *delivery.Order `json:"order,omitempty" doc:"of an export"`
 	Revision  int64           `json:"revision,omitempty" doc:"of the reel that is exported"`
+	Clip      reel.ID         `json:"clip,omitempty" doc:"that is fitted"`
+	Length    int64           `json:"length,omitempty" doc:"samples, that it is fitted to"`
 }
 
 // View is a job as it is shown now.
@@ -36,6 +39,12 @@ func View(j store.Job) JobView {
 		Detail: j.Detail, Bytes: j.Bytes, MadeAt: j.MadeAt, EndedAt: j.EndedAt, KeptUntil: j.KeptUntil}
 	if j.State == store.Working && j.BegunAt != nil && j.Progress > 0.01 {
 		out.Left = max(time.Since(*j.BegunAt).Seconds()*(1-j.Progress)/j.Progress, 0)
+	}
+	if j.Kind == FitJob {
+		var f FitSettings
+		if json.Unmarshal(j.Settings, &f) == nil {
+			out.Clip, out.Length = f.Edit.Clip, f.Edit.Length
+		}
 	}
 	if j.Kind == ExportJob {
 		var e ExportSettings

@@ -2,8 +2,6 @@ package work
 
 import (
 	"context"
-	"fmt"
-	"io"
 
 	"blendseam/core/mix"
 	"blendseam/core/reel"
@@ -49,43 +47,20 @@ func (x *Merges) render(ctx context.Context, m reel.Merging, name string) (rec s
 	if r.Mono(m.From-m.Before, m.To+m.After) {
 		channels = 1
 	}
-	ctx, cancel := context.WithCancel(ctx)
-	defer cancel()
-	out, in := io.Pipe()
-	go func() { in.CloseWithError(write(ctx, in, r, m, channels)) }()
-	u, err := x.Library.Receive(ctx, name+".wav", out, func(int64) {})
-	if err != nil {
-		_ = out.CloseWithError(err)
-		return rec, err
-	}
-	defer u.Discard()
-	im, err := x.Library.Import(ctx, u, rate, func(float64) {})
-	if err != nil {
-		return rec, err
-	}
-	if im.Length != m.Samples() || im.Bad > 0 {
-		return rec, fmt.Errorf("what was merged is %d samples long, not %d, with %d that are no numbers", im.Length, m.Samples(), im.Bad)
-	}
-	rec = store.Recording{Hash: im.Hash, Rate: im.Rate, FileName: u.Name, Format: im.Format, Bytes: im.Bytes, NativeRate: im.NativeRate, Channels: im.Channels, Length: im.Length, StartTC: im.StartTC}
-	return rec, x.Store.SaveRecording(ctx, rec)
+	return takeIn(ctx, x.Store, x.Library, name, rate, m.Samples(), channels, func(w *wav.Writer) error { return write(ctx, w, r, m, channels) })
 }
 
-// write writes a mix as a WAV file of floats.
-func write(ctx context.Context, w io.Writer, r *mix.Mix, m reel.Merging, channels int) error {
-	out, err := wav.NewWriter(w, wav.Format{Channels: channels, Rate: m.Reel.Props.SampleRate, Bits: 32, Float: true}, m.Samples(), false, wav.Meta{})
-	if err != nil {
-		return err
-	}
-	v := [][]float32{make([]float32, mix.Block), make([]float32, mix.Block)}
+// write writes what is merged.
+func write(ctx context.Context, out *wav.Writer, r *mix.Mix, m reel.Merging, channels int) error {
+	left, right := make([]float32, mix.Block), make([]float32, mix.Block)
 	for at, end := m.From-m.Before, m.To+m.After; at < end; at += mix.Block {
 		n := min(mix.Block, end-at)
-		l, r2 := v[0][:n], v[1][:n]
-		if err := r.Render(ctx, l, r2, at); err != nil {
+		if err := r.Render(ctx, left[:n], right[:n], at); err != nil {
 			return err
 		}
-		if err := out.Write([][]float32{l, r2}[:channels]); err != nil {
+		if err := out.Write([][]float32{left[:n], right[:n]}[:channels]); err != nil {
 			return err
 		}
 	}
-	return out.Close()
+	return nil
 }

@@ -10,9 +10,6 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"blendseam/core/mix"
-	"blendseam/core/reel"
-	"blendseam/core/sound"
 	"blendseam/work"
 )
 
@@ -36,9 +33,7 @@ func workCommand() *cobra.Command {
 				return fmt.Errorf("--lease is from 100ms to 1h")
 			}
 			log := slog.New(slog.NewTextHandler(os.Stderr, nil))
-			jobs := work.NewJobs(k.store, func(rate int) mix.Open {
-				return func(src reel.Source) (sound.Reader, error) { return k.library.Sound(src, rate) }
-			}, k.files, log)
+			jobs := work.NewJobs(k.store, k.library, k.files, log, nil)
 			jobs.Lease = lease
 			watch, end := context.WithCancel(c.Context())
 			defer end()

@@ -145,6 +145,7 @@ func init() {
 		"lead":         func() Edit { return &Lead{} },
 		"blendCuts":    func() Edit { return &BlendCuts{} },
 		"unmerge":      func() Edit { return &Unmerge{} },
+		"fit":          func() Edit { return &FitClip{} },
 	}
 }
 

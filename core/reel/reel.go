@@ -80,6 +80,8 @@ type Source struct {
 	Tape string `json:"tape,omitempty"`
 	// Former are the clips that it was merged of, as JSON, where it was.
 	Former string `json:"former,omitempty"`
+	// Fit is of what it is a copy at another speed, where it is.
+	Fit Fit `json:"fit,omitzero"`
 }
 
 // Clip plays [Offset, Offset+Length) of a source from Start on a track.

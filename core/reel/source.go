@@ -24,7 +24,7 @@ func (e *AddSource) Apply(r *Reel) (*Done, error) {
 	}
 	out := *r
 	s := e.Source
-	s.Name, s.Unlisted, s.Former = name, false, ""
+	s.Name, s.Unlisted, s.Former, s.Fit = name, false, "", Fit{}
 	for _, o := range r.Sources {
 		if !o.Bed.Grown() && o.Recording == s.Recording && o.Left == s.Left && o.Right == s.Right && o.Shows() == s.Shows() && !s.Missing() {
 			if s.Shows() {
@@ -71,7 +71,7 @@ func (r *Reel) byName(s Source) (Source, error) {
 	if err == nil && (!s.Missing() || s.Length < 1 || s.Length > r.day() || s.StartTC < -1 || s.StartTC > r.day() || min(s.Left, s.Right) < -1 || max(s.Left, s.Right) > channels) {
 		err = refuse("“%s” is not a source that is known by name alone.", name)
 	}
-	s.Name, s.Tape, s.Unlisted, s.Bed, s.Former = name, ShortName(s.Tape), false, Bed{}, ""
+	s.Name, s.Tape, s.Unlisted, s.Bed, s.Former, s.Fit = name, ShortName(s.Tape), false, Bed{}, "", Fit{}
 	return s, err
 }
 

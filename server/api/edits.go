@@ -41,6 +41,9 @@ func (s *API) postEdit(ctx context.Context, in *editInput) (live.Changed, error)
 	if err != nil {
 		return live.Changed{}, err
 	}
+	if reel.Computed(edit) {
+		return live.Changed{}, answer.Bad("A fit is computed first: ask for it at /reels/{reel}/fits.")
+	}
 	ctx, cancel := context.WithTimeout(ctx, answer.EditTime)
 	defer cancel()
 	if err := s.sounds(ctx, in.Reel, edit); err != nil {

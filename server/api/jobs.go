@@ -22,6 +22,7 @@ func (s *API) jobRoutes() {
 		return work.View(j), err
 	})
 	create(s, "/reels/{reel}/exports", "export", "Write a file of the reel as it is now, as a job", s.postExport)
+	create(s, "/reels/{reel}/fits", "postFit", "Compute a clip at another speed, as a job, and play it so", s.postFit)
 	act(s, http.MethodPost, "/jobs/{job}/cancel", "cancelJob", "End a job; one that has ended stays as it is", s.cancelJob)
 	create(s, "/jobs/{job}/repeat", "repeatJob", "Do a job again, with its settings, on the reel as it is now", s.repeatJob)
 	act(s, http.MethodDelete, "/jobs/{job}", "removeJob", "Take a job that has ended off the list, with its file", s.removeJob)
@@ -87,6 +88,21 @@ func (s *API) repeatJob(ctx context.Context, in *OfJob) (*Made, error) {
 	j, err := s.Store.Job(ctx, in.Job)
 	if err != nil {
 		return nil, err
+	}
+	if j.Kind == work.FitJob {
+		var f work.FitSettings
+		v, err := s.Store.Load(ctx, j.Reel)
+		if err == nil {
+			err = json.Unmarshal(j.Settings, &f)
+		}
+		if err != nil {
+			return nil, err
+		}
+		in := struct {
+			OfReel
+			Body FitRequest
+		}{OfReel{j.Reel}, FitRequest{v.Revision, f.Edit}}
+		return s.postFit(ctx, &in)
 	}
 	var e work.ExportSettings
 	if err := json.Unmarshal(j.Settings, &e); err != nil {

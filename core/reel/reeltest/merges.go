@@ -20,8 +20,11 @@ func unmergeEdit(rng *rand.Rand, r *reel.Reel) reel.Edit {
 // that can be written. The recordings of merged clips are named by what they hold.
 func EditOrMerge(rng *rand.Rand, r *reel.Reel) reel.Edit {
 	lane := r.OnTrack(pick(rng, r.Tracks).ID)
-	if len(lane) == 0 || rng.IntN(25) > 0 {
+	if len(lane) == 0 || rng.IntN(15) > 0 {
 		return Edit(rng, r)
+	}
+	if rng.IntN(2) == 0 {
+		return fitEdit(rng, pick(rng, lane))
 	}
 	from := rng.IntN(len(lane))
 	to := min(from+1+rng.IntN(3), len(lane))
@@ -36,6 +39,22 @@ func EditOrMerge(rng *rand.Rand, r *reel.Reel) reel.Edit {
 	if _, m, err := e.Of(r); err == nil {
 		e.Digest = m.Digest()
 		e.Source.Recording = e.Digest
+	}
+	return e
+}
+
+// fitEdit makes a clip longer or shorter by its speed, or as it was recorded.
+func fitEdit(rng *rand.Rand, c reel.Clip) reel.Edit {
+	e := &reel.FitClip{Clip: c.ID, Length: c.Length/2 + rng.Int64N(2*c.Length), End: pick(rng, []reel.End{"", reel.Head, reel.Tail}), Recording: "fitted"}
+	e.Later = pick(rng, []reel.Later{"", reel.Stay, reel.Follow, reel.FollowTrack})
+	switch rng.IntN(8) {
+	case 0:
+		e.Length = pick(rng, []int64{-5, 1, 1 << 62, c.Length})
+	case 1, 2:
+		e.Length = 0
+	case 3:
+		at := c.Start + rng.Int64N(200) - 100
+		e.Start = &at
 	}
 	return e
 }
