@@ -62,6 +62,20 @@ func TestFitOverHTTP(t *testing.T) {
 			t.Errorf("part %d: %.2f dB louder", i+1, d)
 		}
 	}
+	// A worker that died after it made the edit, before it said so: the next finds it made.
+	revision := r.reel(1).Revision
+	row, err := r.store.Job(t.Context(), j.ID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	files, err := work.OpenFiles(t.TempDir())
+	if err != nil {
+		t.Fatal(err)
+	}
+	again := &work.Fits{Store: r.store, Library: r.library, Files: files}
+	if out, err := again.Do(t.Context(), row, func(float64) {}); err != nil || out.Detail != j.Detail || r.reel(1).Revision != revision {
+		t.Errorf("done again: %+v, %v, revision %d after %d", out, err, r.reel(1).Revision, revision)
+	}
 	r.edit(1, &reel.FitClip{Clip: a.ID, Later: reel.Follow})
 	for i, x := range sound(a.Start, a.Length) {
 		if x != was[i] {

@@ -90,6 +90,9 @@ func (s *Store) neededBy(ctx context.Context, id int64, unlistedBefore time.Time
 		if src.Bed.Grown() {
 			byHash[src.Recording] = true
 		}
+		if src.Fitted() {
+			byHash[src.Fit.Of] = true // to which it can be taken back
+		}
 	}
 	doc := func(r *reel.Reel) {
 		visit(r.Clips, clips)

@@ -7,6 +7,8 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"slices"
+	"strings"
 
 	"blendseam/core/reel"
 	"blendseam/core/sound"
@@ -61,9 +63,8 @@ func (x *Fits) Do(ctx context.Context, j store.Job, told func(float64)) (out Out
 	if x.Changed != nil {
 		x.Changed(res)
 	}
-	if len(res.Outcome.Says) > 0 {
-		out.Detail = res.Outcome.Says[0]
-	}
+	said := slices.Concat(res.Outcome.Says[:min(len(res.Outcome.Says), 1)], res.Outcome.Notes)
+	out.Detail = strings.Join(said, ". ")
 	return out, nil
 }
 

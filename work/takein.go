@@ -15,7 +15,7 @@ func takeIn(ctx context.Context, st *store.Store, library *media.Library, name s
 	ctx, cancel := context.WithCancel(ctx)
 	defer cancel()
 	out, in := io.Pipe()
-	defer out.Close()
+	defer func() { _ = out.Close() }()
 	go func() {
 		w, err := wav.NewWriter(in, floats(channels, rate), n, false, wav.Meta{})
 		if err == nil {

@@ -36,6 +36,7 @@ import type { sources } from "../sources/sources.js";
 import type { SourceView } from "../sources/sourceview.js";
 import type { Uploads } from "../sources/uploads.js";
 import type { clips } from "../timeline/clips.js";
+import type { fitting } from "../timeline/fit.js";
 import type { merging } from "../timeline/merge.js";
 import type { Strip } from "../timeline/strip.js";
 import type { Timeline } from "../timeline/timeline.js";
@@ -102,4 +103,5 @@ export interface App {
   clips: ReturnType<typeof clips>;
   trim: ReturnType<typeof trimming>;
   merge: ReturnType<typeof merging>;
+  fit: ReturnType<typeof fitting>;
 }

@@ -53,6 +53,7 @@ import { sources } from "../sources/sources.js";
 import { SourceView } from "../sources/sourceview.js";
 import { Uploads } from "../sources/uploads.js";
 import { clips } from "../timeline/clips.js";
+import { fitting } from "../timeline/fit.js";
 import { merging } from "../timeline/merge.js";
 import { Strip } from "../timeline/strip.js";
 import { Timeline } from "../timeline/timeline.js";
@@ -98,6 +99,7 @@ const makers = {
   clips,
   trim: trimming,
   merge: merging,
+  fit: fitting,
 };
 
 /** @typedef {import("./app.js").App} App */

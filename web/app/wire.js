@@ -105,7 +105,11 @@ function wireTimeline(app) {
     view: () => app.listen.placeBar(),
     "choose-points": (ids) => app.rides.choose(ids),
     "add-point": (what) => void app.rides.add(what),
-    edit: ({ kind, what, nearest }) => void app.mend.edit(kind, what, nearest),
+    edit({ kind, what, nearest }) {
+      const c = kind === "fit" && app.doc.clips.get(what.clip);
+      if (c) void app.fit.ask(c, what.length, what);
+      else void app.mend.edit(kind, what, nearest);
+    },
   });
 }
 

@@ -32,6 +32,7 @@ export function standing(j) {
 export function what(j) {
   const o = j.order,
     each = { track: "each track", role: "stems", clip: "each clip" };
+  if (j.kind === "fit") return "fit";
   if (!o) return "";
   return [
     o.file.toUpperCase(),
@@ -85,7 +86,8 @@ export const jobsOf = (reel, tell) =>
       if (!ended(j) || !this.mine.includes(j.id)) return;
       this.mine = this.mine.filter((id) => id !== j.id);
       if (j.state === "done" && j.keptUntil) download(this.file(j));
-      else if (j.state === "failed") tell(`“${j.name}” was not written. ${j.detail}`);
+      else if (j.state === "done" && j.kind === "fit") tell(j.detail);
+      else if (j.state === "failed") tell(`“${j.name}” was not ${j.kind === "fit" ? "fitted" : "written"}. ${j.detail}`);
     },
     /** Begins a job whose file is downloaded when it is there. @param {string} path @param {unknown} [body] */
     async begin(path, body) {

@@ -6,6 +6,7 @@ import { ribbon, tab } from "./sheet.js";
 
 import { ridden } from "../levels/thread.js";
 import { drawGainTag } from "../levels/gaintag.js";
+import { factorOf, percent } from "./fit.js";
 import { strikeCloth } from "./struck.js";
 import { span as say } from "../lib/timecode.js";
 import { waveOf } from "./waves.js";
@@ -60,9 +61,10 @@ function drawName(sheet, g, src, c, { x0, x1, a, b, top, w, chosen }) {
   g.rect(a, top, b - a - 3, tab);
   g.clip();
   g.fillStyle = chosen ? colour.linen : colour["on-strong"];
-  g.fillText(c.name, Math.max(x0, 0) + 5, top + 12);
+  const name = src?.fit ? `${c.name} ${percent(factorOf(src))}` : c.name;
+  g.fillText(name, Math.max(x0, 0) + 5, top + 12);
   const room = Math.min(x1, w) - Math.max(x0, 0) - 22,
-    own = g.measureText(c.name).width;
+    own = g.measureText(name).width;
   if (src && room > own + 60) {
     // Where it comes from, and its in and out there.
     const p = sheet.doc.props,

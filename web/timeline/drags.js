@@ -93,6 +93,20 @@ export function dragEdge(t, e, clip, end) {
   });
 }
 
+/** Plays a clip slower or faster, its pitch kept, so that an end comes to another place. @param {Timeline} t @param {PointerEvent} e @param {Clip} clip @param {"head" | "tail"} end */
+export function dragFit(t, e, clip, end) {
+  const base = end === "head" ? clip.start : clip.start + clip.length,
+    but = new Set([clip.id]);
+  t.choose(clip, false);
+  dragBy(t, e, {
+    kind: "fit",
+    cursor: "ew-resize",
+    by: (raw, m) => t.snapAt(base + raw, m, but) - base,
+    what: (by, m) => ({ clip: clip.id, end, length: Math.max(clip.length + (end === "tail" ? by : -by), 1), later: t.laterOf(m) }),
+    click: () => {},
+  });
+}
+
 /** Rolls the cut of two clips that meet. @param {Timeline} t @param {PointerEvent} e @param {Seam} seam */
 export function dragKnot(t, e, seam) {
   const choose = () => t.dispatchEvent(new CustomEvent("choose-seam", { detail: { seam } }));

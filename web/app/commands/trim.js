@@ -4,6 +4,16 @@ import { nudge, nudgeMs } from "./moves.js";
 
 /** @type {import("./registry.js").Entry[]} */
 export const trim = [
+  {
+    id: "fitGap",
+    name: "Fit the clip to the gap: slower or faster, pitch kept",
+    keys: ["ctrl+alt+g"],
+    run: (app) => app.fit.toGap(),
+    menu: [87, (_, { clip }) => (clip ? "Fit to the gap" : "")],
+  },
+  { id: "fitSpan", name: "Fit the clip to the marked span", keys: ["ctrl+alt+v"], run: (app) => app.fit.toSpan() },
+  { id: "fitShot", name: "Fit the clip to the shot above", keys: ["ctrl+alt+s"], run: (app) => app.fit.toShot() },
+  { id: "fitBack", name: "Play the clip as recorded, not fitted", keys: ["ctrl+alt+r"], run: (app) => void app.fit.back() },
   { id: "earlier", name: "Nudge back one frame, or shorten", keys: ["["], run: (app) => nudge(app, -1) },
   { id: "later", name: "Nudge forward one frame, or lengthen", keys: ["]"], run: (app) => nudge(app, 1) },
   { id: "earlierTen", name: "Nudge back ten frames", keys: ["{"], run: (app) => nudge(app, -10) },

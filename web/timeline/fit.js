@@ -1,0 +1,119 @@
+// Clips are played slower or faster with their pitch kept, to fit their place. What that
+// takes is computed by the server as a job; until it is there the clip is as it was.
+
+import { Problem, say } from "../app/api.js";
+import { panel } from "../lib/panel.js";
+import { lengthOf, noLength, span, typed } from "../lib/timecode.js";
+import { ended } from "../jobs/jobs.js";
+
+/** How many times as long as recorded a source is. @param {Source | undefined} s */
+export const factorOf = (s) => (s?.fit ? s.length / (s.fit.to - s.fit.from) : 1);
+
+/** A factor in words. @param {number} f */
+export const percent = (f) => `${(f * 100).toFixed(Math.abs(f * 100 - Math.round(f * 100)) < 0.05 ? 0 : 1)} %`;
+
+/** @param {import("../app/app.js").App} app */
+export const fitting = (app) =>
+  panel({
+    /** The clip that is fitted: the one that is selected, or at the playhead. @returns {Clip | undefined} */
+    clip() {
+      const c = app.levels.clips()[0] ?? app.act.clipsHere()[0];
+      if (!c) app.page.tell("Select a clip to fit it.");
+      return c;
+    },
+    /** @param {Clip} c */
+    factor: (c) => factorOf(app.doc.sources.get(c.source)),
+    /** @param {Clip | undefined} c */
+    text(c) {
+      return c ? percent(this.factor(c)) : "";
+    },
+    /** The job that fits a clip. @param {Clip | undefined} c */
+    job: (c) => app.jobs.list.find((j) => j.kind === "fit" && j.clip === c?.id && !ended(j)),
+    /** @param {Clip | undefined} c */
+    jobText(c) {
+      const j = this.job(c);
+      return j ? `Fitting, ${app.jobs.standing(j)}` : "";
+    },
+    /**
+     * Has a clip made so long.
+     * @param {Clip} c @param {number} length @param {Record<string, any>} [more]
+     */
+    async ask(c, length, more = {}) {
+      await app.doc.settled();
+      try {
+        await app.jobs.begin(`/reels/${app.doc.id}/fits`, {
+          base: app.doc.revision,
+          clip: c.id,
+          length,
+          later: app.session.later,
+          ...more,
+        });
+        app.page.hint = `Fitting “${c.name}” to ${span(length, app.doc.props)}…`;
+      } catch (err) {
+        const offer = err instanceof Problem && err.offer?.do === "fit" ? /** @type {Record<string, any>} */ (err.offer.with) : null;
+        if (err instanceof Problem && offer)
+          app.page.tell(err.message, err.take, () => void this.ask(c, offer.length, { ...more, ...offer }));
+        else app.page.tell(say(err));
+        app.clips.takeChosen();
+      }
+    },
+    /** A length or a percentage that was typed. @param {string} text */
+    type(text) {
+      const c = this.clip(),
+        by = /^\s*([\d.,]+)\s*%\s*$/.exec(text);
+      if (!c) return;
+      const n = by ? Math.round((c.length / this.factor(c)) * (typed(by[1]) / 100)) : lengthOf(text, app.doc.props, "ms");
+      if (n === c.length) return;
+      if (n > 0) void this.ask(c, n);
+      else {
+        app.page.tell(noLength(text).replace("Type ", "Type 110 %, "));
+        app.clips.takeChosen();
+      }
+    },
+    /** So that it ends where the clip after it on its track begins. */
+    toGap() {
+      const c = this.clip(),
+        next = c && (app.doc.lanes.get(c.track) ?? []).find((o) => o.start >= c.start + c.length);
+      if (!c) return;
+      if (next) void this.ask(c, next.start - c.start, { later: "stay" });
+      else app.page.tell("No clip follows on this track: there is no gap to fit it to. Type a length, or mark a span.");
+    },
+    toSpan() {
+      const c = this.clip(),
+        s = app.session.span;
+      if (!c) return;
+      if (s) void this.ask(c, s.to - s.from, { start: s.from, later: "stay" });
+      else app.page.tell("Mark a span first. The clip then fills it.");
+    },
+    /** To the shot above its middle. */
+    toShot() {
+      const c = this.clip(),
+        middle = c ? c.start + c.length / 2 : 0,
+        shot = app.doc
+          .pictureTracks()
+          .flatMap((t) => app.doc.lanes.get(t.id) ?? [])
+          .find((o) => o.start <= middle && middle < o.start + o.length);
+      if (!c) return;
+      if (shot) void this.ask(c, shot.length, { start: shot.start, later: "stay" });
+      else app.page.tell("No shot is above this clip.");
+    },
+    /** As it was recorded: at once, as nothing has to be computed. */
+    async back() {
+      const c = this.clip();
+      if (c) await app.mend.edit("fit", { clip: c.id, length: 0, later: app.session.later });
+    },
+    /** @param {HTMLSelectElement} choice */
+    choose(choice) {
+      const how = choice.value;
+      choice.value = "";
+      if (how === "gap") this.toGap();
+      else if (how === "span") this.toSpan();
+      else if (how === "shot") this.toShot();
+      else if (how === "recorded") void this.back();
+    },
+    /** @param {Clip} c */
+    stop(c) {
+      const j = this.job(c);
+      if (j) void app.jobs.cancel(j);
+    },
+  });
