@@ -30,6 +30,8 @@ type Part struct {
 	From, To int64  // samples of the reel
 	reel     *reel.Reel
 	options  mix.Options
+	time     int64 // from midnight to its first sample, where it is timed
+	timed    bool
 }
 
 // Parts are the files of a span: of what sounds in it, as much as is heard. Of clips
@@ -199,6 +201,12 @@ func named(parts []Part) {
 	}
 }
 
+// BundleTold is Bundle that tells how many samples are written.
+func BundleTold(ctx context.Context, w io.Writer, open mix.Open, parts []Part, s Spec, told func(int64)) error {
+	s.told = told
+	return Bundle(ctx, w, open, parts, s)
+}
+
 // Bundle writes parts as the files of a ZIP archive, one after the other, without
 // packing them: sound does not get smaller so.
 func Bundle(ctx context.Context, w io.Writer, open mix.Open, parts []Part, s Spec) error {
@@ -211,6 +219,9 @@ func Bundle(ctx context.Context, w io.Writer, open mix.Open, parts []Part, s Spe
 			before += p.To - p.From
 		}
 		own.Meta.TimeReference += p.From - s.From
+		if p.timed {
+			own.Meta.TimeReference = p.time
+		}
 		own.Meta.Description += ", " + p.Name
 		own.From, own.To = p.From, p.To
 		m, err := mix.New(p.reel, open, p.options)

@@ -151,24 +151,8 @@ func writeStretch(ctx context.Context, name string, of sound.Reader, from, n int
 	if err != nil {
 		return err
 	}
-	v := make([][]float32, of.Channels())
-	for ch := range v {
-		v[ch] = make([]float32, 1<<16)
-	}
-	for at := int64(0); at < n; at += 1 << 16 {
-		if err := ctx.Err(); err != nil {
-			return err
-		}
-		part := make([][]float32, len(v))
-		for ch := range v {
-			part[ch] = v[ch][:min(1<<16, n-at)]
-			if err := of.ReadAt(part[ch], ch, from+at); err != nil {
-				return err
-			}
-		}
-		if err := w.Write(part); err != nil {
-			return err
-		}
+	if err := writeSound(ctx, w, of, from, n); err != nil {
+		return err
 	}
 	if err := w.Close(); err != nil {
 		return err

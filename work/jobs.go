@@ -23,6 +23,8 @@ import (
 const (
 	ExportJob = "export"
 	FitJob    = "fit"
+	// ExtractJob saves stretches of a source.
+	ExtractJob = "extract"
 )
 
 // Outcome is what a job led to.
@@ -63,6 +65,7 @@ func NewJobs(st *store.Store, library *media.Library, shelf *Files, log *slog.Lo
 	exports, fits := &Exports{st, shelf, opener(library)}, &Fits{st, library, shelf, changed}
 	m.teach(ExportJob, exports.Do)
 	m.teach(FitJob, fits.Do)
+	m.teach(ExtractJob, (&Extracts{st, library, shelf, changed}).Do)
 	return m
 }
 

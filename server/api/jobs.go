@@ -22,6 +22,7 @@ func (s *API) jobRoutes() {
 		return work.View(j), err
 	})
 	create(s, "/reels/{reel}/exports", "export", "Write a file of the reel as it is now, as a job", s.postExport)
+	create(s, "/reels/{reel}/extracts", "postExtract", "Save stretches of a source as files and as sources, as a job", s.postExtract)
 	create(s, "/reels/{reel}/fits", "postFit", "Compute a clip at another speed, as a job, and play it so", s.postFit)
 	act(s, http.MethodPost, "/jobs/{job}/cancel", "cancelJob", "End a job; one that has ended stays as it is", s.cancelJob)
 	create(s, "/jobs/{job}/repeat", "repeatJob", "Do a job again, with its settings, on the reel as it is now", s.repeatJob)
@@ -103,6 +104,13 @@ func (s *API) repeatJob(ctx context.Context, in *OfJob) (*Made, error) {
 			Body FitRequest
 		}{OfReel{j.Reel}, FitRequest{v.Revision, f.Edit}}
 		return s.postFit(ctx, &in)
+	}
+	if j.Kind == work.ExtractJob {
+		var e work.ExtractSettings
+		if err := json.Unmarshal(j.Settings, &e); err != nil {
+			return nil, err
+		}
+		return s.addExtract(ctx, j.Reel, e)
 	}
 	var e work.ExportSettings
 	if err := json.Unmarshal(j.Settings, &e); err != nil {

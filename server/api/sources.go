@@ -61,7 +61,7 @@ func (s *API) listSources(ctx context.Context, in *OfReel) (SourceList, error) {
 		used[c.Source] = append(used[c.Source], c.ID)
 	}
 	for _, src := range v.Reel.Sources {
-		if src.Bed.Grown() || src.Unlisted && len(used[src.ID]) == 0 {
+		if src.Bed.Grown() || src.Fitted() || src.Unlisted && len(used[src.ID]) == 0 {
 			continue
 		}
 		one := ListedSource{Source: src, Details: recordings[src.Recording], Used: some(used[src.ID])}

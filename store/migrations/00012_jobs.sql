@@ -7,7 +7,7 @@ CREATE TABLE IF NOT EXISTS jobs (
   kind VARCHAR(20) NOT NULL,
   reel_id BIGINT NOT NULL,
   name VARCHAR(255) NOT NULL,
-  settings_json TEXT NOT NULL,
+  settings_json MEDIUMTEXT NOT NULL,
   state ENUM('waiting','working','done','failed','cancelled') NOT NULL,
   stopping BOOLEAN NOT NULL DEFAULT FALSE,
   tries INT NOT NULL DEFAULT 0,

@@ -31,6 +31,7 @@ import type { filling } from "../room/fill.js";
 import type { holes } from "../room/holes.js";
 import type { rooms } from "../room/room.js";
 import type { striking } from "../room/strike.js";
+import type { extracting } from "../sources/extract.js";
 import type { imports } from "../sources/imports.js";
 import type { sources } from "../sources/sources.js";
 import type { SourceView } from "../sources/sourceview.js";
@@ -100,6 +101,7 @@ export interface App {
   strike: ReturnType<typeof striking>;
   sources: ReturnType<typeof sources>;
   imports: ReturnType<typeof imports>;
+  extract: ReturnType<typeof extracting>;
   clips: ReturnType<typeof clips>;
   trim: ReturnType<typeof trimming>;
   merge: ReturnType<typeof merging>;

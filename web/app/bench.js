@@ -48,6 +48,7 @@ import { filling } from "../room/fill.js";
 import { holes } from "../room/holes.js";
 import { rooms } from "../room/room.js";
 import { striking } from "../room/strike.js";
+import { extracting } from "../sources/extract.js";
 import { imports } from "../sources/imports.js";
 import { sources } from "../sources/sources.js";
 import { SourceView } from "../sources/sourceview.js";
@@ -96,6 +97,7 @@ const makers = {
   strike: striking,
   sources,
   imports,
+  extract: extracting,
   clips,
   trim: trimming,
   merge: merging,

@@ -33,6 +33,7 @@ export function what(j) {
   const o = j.order,
     each = { track: "each track", role: "stems", clip: "each clip" };
   if (j.kind === "fit") return "fit";
+  if (j.kind === "extract") return "stretches";
   if (!o) return "";
   return [
     o.file.toUpperCase(),
@@ -87,7 +88,9 @@ export const jobsOf = (reel, tell) =>
       this.mine = this.mine.filter((id) => id !== j.id);
       if (j.state === "done" && j.keptUntil) download(this.file(j));
       else if (j.state === "done" && j.kind === "fit") tell(j.detail);
-      else if (j.state === "failed") tell(`“${j.name}” was not ${j.kind === "fit" ? "fitted" : "written"}. ${j.detail}`);
+      if (j.state === "done" && j.kind === "extract" && j.detail) tell(`${j.detail}.`);
+      else if (j.state === "failed")
+        tell(`“${j.name}” was not ${j.kind === "fit" ? "fitted" : j.kind === "extract" ? "saved" : "written"}. ${j.detail}`);
     },
     /** Begins a job whose file is downloaded when it is there. @param {string} path @param {unknown} [body] */
     async begin(path, body) {

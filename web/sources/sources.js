@@ -66,6 +66,15 @@ export const sources = (app) =>
     },
     /** @param {number} id @param {{from: number, to: number}} [stretch] */
     showSource(id, stretch) {
+      const own = app.doc.sources.get(id),
+        f = own?.fit,
+        recorded = f && this.list.find((/** @type {Listed} */ x) => x.recording === f.of && x.left === f.left && x.right === f.right);
+      if (own && f && recorded) {
+        // What was fitted is shown as it was recorded.
+        const at = (/** @type {number} */ n) => f.from + Math.round((n * (f.to - f.from)) / own.length);
+        this.showSource(recorded.id, stretch && { from: at(stretch.from), to: at(stretch.to) });
+        return;
+      }
       const s = this.list.find((/** @type {Listed} */ x) => x.id === id);
       if (!s) return;
       this.showTab("sources");
@@ -76,6 +85,7 @@ export const sources = (app) =>
       app.session.chosen = new Set();
       app.clips.takeChosen();
       app.timeline.redraw();
+      app.sourceView.pieces = app.extract.here();
       setTimeout(() => app.sourceView.show(app.doc.sources.get(id) ?? null, stretch));
     },
     closeSource() {

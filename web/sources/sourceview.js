@@ -27,6 +27,8 @@ export class SourceView extends EventTarget {
     this.in = 0;
     this.out = 0;
     this.playhead = -1;
+    /** Stretches that are kept, to be drawn. @type {{name: string, from: number, to: number}[]} */
+    this.pieces = [];
     /** @type {import("../picture/frames.js").Frames | null} */
     this.frames = null;
     this.dirty = true;
@@ -165,8 +167,28 @@ export class SourceView extends EventTarget {
       );
     this.drawQuiet(g, s, h);
     this.drawUsed(g, s, w, h);
+    this.drawPieces(g, w);
     this.drawGrips(g, w, h);
     this.drawAxis(g, w, h);
+  }
+
+  /** Stretches that are kept, with their names. @param {CanvasRenderingContext2D} g @param {number} w */
+  drawPieces(g, w) {
+    g.font = "12px 'Atkinson Next', sans-serif";
+    for (const p of this.pieces) {
+      const a = Math.max(this.x(p.from), 14),
+        b = Math.min(this.x(p.to), w - 14);
+      if (b <= a) continue;
+      g.fillStyle = colour.teal;
+      g.fillRect(a, 0, Math.max(b - a - 1, 1), 3);
+      if (b - a < 24) continue;
+      g.save();
+      g.beginPath();
+      g.rect(a, 3, b - a - 2, 16);
+      g.clip();
+      g.fillText(p.name, a + 2, 15);
+      g.restore();
+    }
   }
 
   /** The ends of what is marked, and where it is heard. @param {CanvasRenderingContext2D} g @param {number} w @param {number} h */

@@ -18,6 +18,8 @@ export const arrange = [
   },
   { id: "paste", name: "Paste at the playhead", keys: ["ctrl+v"], run: (app) => app.trim.paste(), menu: [45, () => "Paste here"] },
   { id: "layIn", name: "Insert the marked stretch of the source at the playhead", keys: ["d"], run: (app) => void app.sources.layIn() },
+  { id: "keepStretch", name: "Keep the marked stretch of the source, to be saved", keys: ["alt+shift+S"], run: (app) => app.extract.add() },
+  { id: "saveStretches", name: "Save the kept stretches as files and sources", keys: ["ctrl+alt+e"], run: (app) => app.extract.open() },
   {
     id: "fillIn",
     name: "Fill the span or gap from the in point",
