@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io"
 	"math"
+	"os"
 	"os/exec"
 	"time"
 
@@ -72,6 +73,36 @@ type codedWriter struct {
 	buf    []byte
 	cancel context.CancelFunc
 	done   bool
+	cover  string // a file, "" for none
+}
+
+// addCover has the file show a picture, where its kind can: ffmpeg reads it from a file.
+func (w *codedWriter) addCover(s Spec) ([]string, error) {
+	b, kind, err := s.Tags.cover()
+	if err != nil || b == nil || s.File != MP3 {
+		return nil, err
+	}
+	f, err := os.CreateTemp("", "cover-*."+kind)
+	if err != nil {
+		return nil, err
+	}
+	w.cover = f.Name()
+	_, err = f.Write(b)
+	if cerr := f.Close(); err == nil {
+		err = cerr
+	}
+	if err != nil {
+		w.uncover()
+		return nil, err
+	}
+	return []string{"-i", w.cover, "-map", "0:a", "-map", "1:v", "-c:v", "copy", "-disposition:v:0", "attached_pic"}, nil
+}
+
+func (w *codedWriter) uncover() {
+	if w.cover != "" {
+		_ = os.Remove(w.cover)
+		w.cover = ""
+	}
 }
 
 func newCodedWriter(ctx context.Context, w io.Writer, s Spec) (*codedWriter, error) {
@@ -82,16 +113,36 @@ func newCodedWriter(ctx context.Context, w io.Writer, s Spec) (*codedWriter, err
 		kbits = c.usual
 	}
 	out := &codedWriter{cancel: cancel}
-	out.cmd = media.Helper(ctx, "ffmpeg", "-v", "error", "-nostdin", "-f", "f32le", "-ar", fmt.Sprint(s.Rate), "-ac", fmt.Sprint(s.Channels), "-i", "pipe:0",
-		"-map_metadata", "-1", "-metadata", "title="+s.Meta.Description, "-metadata", "date="+s.Meta.Date,
-		"-ar", fmt.Sprint(c.rate(s.Rate)), "-c:a", c.codec, "-b:a", fmt.Sprintf("%dk", kbits), "-f", c.format, "pipe:1")
-	out.cmd.Stdout, out.cmd.Stderr = w, &media.Limited{Buffer: &out.said, Most: 4096}
+	args := []string{"-v", "error", "-nostdin", "-f", "f32le", "-ar", fmt.Sprint(s.rate()), "-ac", fmt.Sprint(s.Channels), "-i", "pipe:0"}
+	cover, err := out.addCover(s)
+	if err != nil {
+		cancel()
+		return nil, err
+	}
+	args = append(args, cover...)
+	title, date := s.Meta.Description, s.Meta.Date
+	args = append(args, "-map_metadata", "-1", "-metadata", "title="+title, "-metadata", "date="+date)
+	for _, f := range s.Tags.fields() {
+		args = append(args, "-metadata", f.ffmpeg+"="+f.value)
+	}
+	args = append(args, "-c:a", c.codec, "-b:a", fmt.Sprintf("%dk", kbits), "-f", c.format)
+	if s.path != "" {
+		args = append(args, "-y", s.path)
+	} else {
+		args = append(args, "pipe:1")
+	}
+	out.cmd = media.Helper(ctx, "ffmpeg", args...)
+	if s.path == "" {
+		out.cmd.Stdout = w
+	}
+	out.cmd.Stderr = &media.Limited{Buffer: &out.said, Most: 4096}
 	in, err := out.cmd.StdinPipe()
 	if err == nil {
 		err = out.cmd.Start()
 	}
 	if err != nil {
 		cancel()
+		out.uncover()
 		return nil, fmt.Errorf("ffmpeg cannot be run, which writes %s: %w", s.File, err)
 	}
 	out.in = in
@@ -119,6 +170,7 @@ func (w *codedWriter) Write(src [][]float32) error {
 func (w *codedWriter) Close() error {
 	w.done = true
 	defer w.cancel()
+	defer w.uncover()
 	if err := w.in.Close(); err != nil {
 		return w.ended(err)
 	}
@@ -134,6 +186,7 @@ func (w *codedWriter) Drop() {
 		return
 	}
 	w.cancel()
+	w.uncover()
 	_ = w.in.Close()
 	_ = w.cmd.Wait() // it was ended
 }

@@ -3,11 +3,13 @@
 package delivery
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
 	"io"
 	"math"
+	"slices"
 	"time"
 
 	"blendseam/core/measure"
@@ -26,7 +28,12 @@ type Spec struct {
 	Kbits    int // of MP3, Opus and AAC: kbit/s, 0 for what is usual
 	Meta     wav.Meta
 	Made     time.Time // when
+	OutRate  int       // of the file, hertz; 0 for that of the reel
+	Tags     Tags
 	told     func(int64)
+	finish   *Finish // what is done to the mix
+	measured bool    // its loudness is told in a WAV file, which can be gone back in
+	path     string  // of the file that a program writes which goes back in it; "" for a pipe
 }
 
 // File is the kind of file.
@@ -59,19 +66,45 @@ func (s Spec) Check() error {
 	case s.File == FLAC && s.Bits == 32:
 		return fmt.Errorf("FLAC holds integers; take 16 or 24 bits, or a WAVE file for floats")
 	}
-	return nil
+	if s.OutRate != 0 && !slices.Contains(Rates, s.OutRate) {
+		return fmt.Errorf("files are written at 44.1, 48, 88.2, 96, 176.4 or 192 kHz, not at %d Hz", s.OutRate)
+	}
+	if c := codings[s.File]; s.OutRate != 0 && len(c.rates) > 0 && !slices.Contains(c.rates, s.OutRate) {
+		return fmt.Errorf("%s is not written at %d Hz; leave the rate to the reel", s.File, s.OutRate)
+	}
+	return s.Tags.check()
 }
 
 func (s Spec) format() wav.Format {
-	return wav.Format{Channels: s.Channels, Rate: s.Rate, Bits: s.Bits, Float: s.Bits == 32}
+	return wav.Format{Channels: s.Channels, Rate: s.rate(), Bits: s.Bits, Float: s.Bits == 32}
 }
+
+// rate is that of the file, as far as its kind can have it.
+func (s Spec) rate() int {
+	rate := cmp.Or(s.OutRate, s.Rate)
+	if c, coded := codings[s.File]; coded {
+		return c.rate(rate)
+	}
+	return rate
+}
+
+// atRate are samples of the reel in those of the file.
+func (s Spec) atRate(n int64) int64 {
+	if s.rate() == s.Rate {
+		return n
+	}
+	return int64(math.Round(float64(n) * float64(s.rate()) / float64(s.Rate)))
+}
+
+// length is how many samples the file has.
+func (s Spec) length() int64 { return max(s.atRate(s.To-s.From), 1) }
 
 // Bytes is the size of the file; 0 when that is known only once it is written.
 func (s Spec) Bytes() int64 {
 	if s.File != WAV {
 		return 0
 	}
-	return wav.Size(s.format(), s.To-s.From)
+	return wav.SizeWith(s.format(), s.length(), s.Tags.wav())
 }
 
 // Survey is what is known of a span before it is written.
@@ -83,13 +116,14 @@ type Survey struct {
 	// LUFS the gated loudness of the whole, both after ITU-R BS.1770-5.
 	TruePeakDB float64 `json:"truePeakDB"`
 	LUFS       float64 `json:"lufs"`
-	Over       int64   `json:"over"`  // samples beyond full scale, which integers cannot hold
-	Exact      bool    `json:"exact"` // every sample is a whole step: integers are written as they are, without dither
+	Over       int64   `json:"over"`             // samples beyond full scale, which integers cannot hold
+	Exact      bool    `json:"exact"`            // every sample is a whole step: integers are written as they are, without dither
+	Finish     *Finish `json:"finish,omitempty"` // what is done to the mix, where it is brought to a loudness
 }
 
 // Look renders the span once and tells what would be written.
 func Look(ctx context.Context, m *mix.Mix, s Spec) (Survey, error) {
-	loudness, peak := measure.NewLoudness(s.Rate, s.Channels), measure.NewTruePeak(s.Channels)
+	loudness, peak := measure.NewLoudness(s.rate(), s.Channels), measure.NewTruePeak(s.Channels)
 	out, err := survey(ctx, m, s, func(channels [][]float32) {
 		loudness.Add(channels)
 		peak.Add(channels)
@@ -102,6 +136,9 @@ func Look(ctx context.Context, m *mix.Mix, s Spec) (Survey, error) {
 // written as they are, without dither.
 func Exact(ctx context.Context, m *mix.Mix, s Spec) (bool, error) {
 	bits := min(s.Bits, 24)
+	if s.rate() != s.Rate || s.finish != nil {
+		return false, nil
+	}
 	steps := float64(int64(1) << (bits - 1))
 	err := walk(ctx, m, s, func(channels [][]float32) error {
 		for _, v := range channels {
@@ -123,7 +160,7 @@ func Exact(ctx context.Context, m *mix.Mix, s Spec) (bool, error) {
 var errInexact = errors.New("not exact")
 
 func survey(ctx context.Context, m *mix.Mix, s Spec, also func([][]float32)) (Survey, error) {
-	out := Survey{Length: s.To - s.From, Bytes: s.Bytes(), Exact: true}
+	out := Survey{Length: s.To - s.From, Bytes: s.Bytes(), Exact: s.rate() == s.Rate && s.finish == nil}
 	top := 0.0
 	bits := min(s.Bits, 24)
 	steps := float64(int64(1) << (bits - 1))
@@ -156,48 +193,90 @@ type writer interface {
 	Close() error
 }
 
+// Patch is what is written over a place of a file once all of it is known.
+type Patch struct {
+	At    int64
+	Bytes []byte
+}
+
+// patched is a writer that has something to put right when it is closed.
+type patched interface{ patches() []Patch }
+
 // Write writes the span as a file. Integers are dithered unless exact.
 func Write(ctx context.Context, w io.Writer, m *mix.Mix, s Spec, exact bool) error {
+	s.measured = false // nothing can be gone back to
+	_, err := write(ctx, w, m, s, exact)
+	return err
+}
+
+// write is Write, and tells what is to be put right where the file can be gone back in.
+func write(ctx context.Context, w io.Writer, m *mix.Mix, s Spec, exact bool) ([]Patch, error) {
 	var out writer
 	var err error
+	meta := s.Meta
+	meta.TimeReference, meta.Info = s.atRate(meta.TimeReference), s.Tags.wav()
 	switch {
 	case s.File == FLAC:
-		out, err = newFLACWriter(w, s, !exact)
+		out, err = newFLACWriter(w, s, meta, !exact)
 	case !s.File.whole():
 		coded, err := newCodedWriter(ctx, w, s)
 		if err != nil {
-			return err
+			return nil, err
 		}
 		defer coded.Drop()
 		out = coded
 	default:
-		out, err = wav.NewWriter(w, s.format(), s.To-s.From, !exact, s.Meta)
+		out, err = wav.NewWriter(w, s.format(), s.length(), !exact, meta)
 	}
 	if err != nil {
-		return err
+		return nil, err
 	}
+	heard := newTeller(s)
 	written := int64(0)
-	err = walk(ctx, m, s, func(channels [][]float32) error {
+	_, err = walked(ctx, m, s, func(channels [][]float32) error {
+		heard.add(channels)
 		err := out.Write(channels)
 		if written += int64(len(channels[0])); s.told != nil {
-			s.told(written)
+			s.told(min(written*int64(s.Rate)/int64(s.rate()), s.To-s.From))
 		}
 		return err
 	})
-	if err != nil {
-		return err
+	if err == nil {
+		err = out.Close()
 	}
-	return out.Close()
+	if err != nil {
+		return nil, err
+	}
+	var patches []Patch
+	if p, ok := out.(patched); ok {
+		patches = p.patches()
+	}
+	if l, ok := heard.loudness(); ok {
+		at, b := wav.LoudnessAt(s.format(), s.length(), meta, l)
+		patches = append(patches, Patch{at, b})
+	}
+	return patches, nil
 }
 
-// walk renders the span block by block.
+// walk renders the span block by block, finished as it will be written.
 func walk(ctx context.Context, m *mix.Mix, s Spec, each func([][]float32) error) error {
+	_, err := walked(ctx, m, s, each)
+	return err
+}
+
+// walked is walk, and tells by how much a limiter went down.
+func walked(ctx context.Context, m *mix.Mix, s Spec, each func([][]float32) error) (down float64, err error) {
+	through, err := newChain(ctx, s, each)
+	if err != nil {
+		return 0, err
+	}
+	defer through.drop()
 	left, right := make([]float32, mix.Block), make([]float32, mix.Block)
 	for at := s.From; at < s.To; {
 		n := int(min(mix.Block, s.To-at))
 		l, r := left[:n], right[:n]
 		if err := m.Render(ctx, l, r, at); err != nil {
-			return err
+			return 0, err
 		}
 		channels := [][]float32{l, r}
 		if s.Channels == 1 {
@@ -206,10 +285,10 @@ func walk(ctx context.Context, m *mix.Mix, s Spec, each func([][]float32) error)
 			}
 			channels = channels[:1]
 		}
-		if err := each(channels); err != nil {
-			return err
+		if err := through.write(channels); err != nil {
+			return 0, err
 		}
 		at += int64(n)
 	}
-	return nil
+	return through.end()
 }

@@ -1,6 +1,10 @@
 package delivery
 
 import (
+	"bytes"
+	"crypto/md5" // #nosec: what the format prescribes
+	"hash"
+	"image"
 	"io"
 	"strconv"
 
@@ -9,6 +13,7 @@ import (
 	"github.com/mewkiz/flac/meta"
 
 	"blendseam/core/sound"
+	"blendseam/media/wav"
 )
 
 // flacBlock is the number of samples in a FLAC block.
@@ -22,22 +27,38 @@ type flacWriter struct {
 	dither bool
 	place  int64
 	open   [][]int32 // the block that is being filled
+	sum    hash.Hash // of the samples, RFC 9639 section 8.2
+	bytes  []byte
 }
 
-func newFLACWriter(w io.Writer, s Spec, dither bool) (*flacWriter, error) {
+func newFLACWriter(w io.Writer, s Spec, m wav.Meta, dither bool) (*flacWriter, error) {
 	info := &meta.StreamInfo{
-		BlockSizeMin: flacBlock, BlockSizeMax: flacBlock, SampleRate: uint32(s.Rate), NChannels: uint8(s.Channels),
-		BitsPerSample: uint8(s.Bits), NSamples: uint64(s.To - s.From),
+		BlockSizeMin: flacBlock, BlockSizeMax: flacBlock, SampleRate: uint32(s.rate()), NChannels: uint8(s.Channels),
+		BitsPerSample: uint8(s.Bits), NSamples: uint64(s.length()),
 	}
 	tags := &meta.VorbisComment{Vendor: "Blend Seam", Tags: [][2]string{
-		{"DESCRIPTION", s.Meta.Description}, {"TIME_REFERENCE", strconv.FormatInt(s.Meta.TimeReference, 10)}, {"DATE", s.Meta.Date},
+		{"DESCRIPTION", m.Description}, {"TIME_REFERENCE", strconv.FormatInt(m.TimeReference, 10)},
 	}}
+	if s.Tags.Year == "" {
+		tags.Tags = append(tags.Tags, [2]string{"DATE", m.Date})
+	}
+	for _, f := range s.Tags.fields() {
+		tags.Tags = append(tags.Tags, [2]string{f.vorbis, f.value})
+	}
 	// The encoder counts the length anew, but leaves out a block that says 0.
 	length := int64(8 + len(tags.Vendor))
 	for _, t := range tags.Tags {
 		length += int64(5 + len(t[0]) + len(t[1]))
 	}
-	enc, err := flac.NewEncoder(w, info, &meta.Block{Header: meta.Header{Type: meta.TypeVorbisComment, Length: length}, Body: tags})
+	blocks := []*meta.Block{{Header: meta.Header{Type: meta.TypeVorbisComment, Length: length}, Body: tags}}
+	if b, kind, err := s.Tags.cover(); err != nil {
+		return nil, err
+	} else if b != nil {
+		c, _, _ := image.DecodeConfig(bytes.NewReader(b))
+		p := &meta.Picture{Type: 3, MIME: "image/" + kind, Width: uint32(c.Width), Height: uint32(c.Height), Depth: 24, Data: b} // 3 is the front cover
+		blocks = append(blocks, &meta.Block{Header: meta.Header{Type: meta.TypePicture, Length: int64(32 + len(p.MIME) + len(b))}, Body: p})
+	}
+	enc, err := flac.NewEncoder(w, info, blocks...)
 	if err != nil {
 		return nil, err
 	}
@@ -46,8 +67,8 @@ func newFLACWriter(w io.Writer, s Spec, dither bool) (*flacWriter, error) {
 		channels = frame.ChannelsLR
 	}
 	return &flacWriter{
-		enc: enc, dither: dither, place: s.Meta.TimeReference, open: make([][]int32, s.Channels),
-		header: frame.Header{HasFixedBlockSize: true, SampleRate: uint32(s.Rate), Channels: channels, BitsPerSample: uint8(s.Bits)},
+		enc: enc, dither: dither, place: m.TimeReference, sum: md5.New(), open: make([][]int32, s.Channels),
+		header: frame.Header{HasFixedBlockSize: true, SampleRate: uint32(s.rate()), Channels: channels, BitsPerSample: uint8(s.Bits)},
 	}, nil
 }
 
@@ -68,6 +89,16 @@ func (w *flacWriter) Write(src [][]float32) error {
 }
 
 func (w *flacWriter) flush() error {
+	w.bytes = w.bytes[:0]
+	wide := int(w.header.BitsPerSample+7) / 8
+	for i := range w.open[0] {
+		for ch := range w.open {
+			for k := range wide {
+				w.bytes = append(w.bytes, byte(w.open[ch][i]>>(8*k)))
+			}
+		}
+	}
+	_, _ = w.sum.Write(w.bytes) // it does not fail
 	f := &frame.Frame{Header: w.header}
 	f.BlockSize = uint16(len(w.open[0]))
 	for _, v := range w.open {
@@ -89,3 +120,7 @@ func (w *flacWriter) Close() error {
 	}
 	return nil
 }
+
+// patches is the sum of all samples, which the header is to hold: after the mark, the
+// header of its block and the 18 bytes before it.
+func (w *flacWriter) patches() []Patch { return []Patch{{4 + 4 + 18, w.sum.Sum(nil)}} }

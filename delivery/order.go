@@ -1,11 +1,15 @@
 package delivery
 
 import (
+	"bufio"
 	"context"
 	"errors"
 	"fmt"
 	"io"
 	"math"
+	"os"
+	"path/filepath"
+	"slices"
 	"strings"
 	"time"
 
@@ -24,8 +28,11 @@ type Order struct {
 	File     File      `json:"file"`
 	Kbits    int       `json:"kbits"`
 	Each     Each      `json:"each"`
-	Clips    []reel.ID `json:"clips,omitempty"`   // of clips: those that are wanted
-	Handles  int64     `json:"handles,omitempty"` // of clips, samples
+	Clips    []reel.ID `json:"clips,omitempty"`    // of clips: those that are wanted
+	Handles  int64     `json:"handles,omitempty"`  // of clips, samples
+	Rate     int       `json:"rate,omitempty"`     // hertz; 0 for that of the reel
+	Loudness *Loud     `json:"loudness,omitempty"` // of the mix; as it is where it is left out
+	Tags     Tags      `json:"tags,omitzero"`
 }
 
 // Plan is an order for a reel as it is, made ready.
@@ -35,6 +42,7 @@ type Plan struct {
 	Name  string // of the file, with its ending
 	Type  string // media type
 	reel  *reel.Reel
+	loud  *Loud
 }
 
 // MostHandles is how long handles are at most, in seconds.
@@ -58,7 +66,14 @@ func (o Order) Plan(r *reel.Reel, revision int64, now time.Time) (*Plan, error) 
 		Description:   fmt.Sprintf("%s, revision %d", p.Name, revision),
 		Date:          now.Format(time.DateOnly), Time: now.Format(time.TimeOnly),
 	}}}
+	out.Spec.Tags, out.loud = o.Tags, o.Loudness
+	if o.Rate != p.SampleRate {
+		out.Spec.OutRate = o.Rate
+	}
 	if err := out.Spec.Check(); err != nil {
+		return nil, err
+	}
+	if err := o.loudness(); err != nil {
 		return nil, err
 	}
 	out.Type = o.File.Type()
@@ -74,6 +89,28 @@ func (o Order) Plan(r *reel.Reel, revision int64, now time.Time) (*Plan, error) 
 	}
 	out.Name = out.fileName()
 	return out, nil
+}
+
+// loudness says why an order cannot be brought to one.
+func (o Order) loudness() error {
+	if o.Loudness == nil {
+		return nil
+	}
+	if o.Each != Mix {
+		return errors.New("only a mix is brought to a loudness: tracks, roles and clips keep their relation. Leave the loudness as it is")
+	}
+	return o.Loudness.check()
+}
+
+// Check says why an order could be written of no reel.
+func (o Order) Check() error {
+	if !slices.Contains([]Each{Mix, OfTrack, OfRole, OfClip}, o.Each) {
+		return fmt.Errorf("files are written of each track, role or clip, not of each %q", o.Each)
+	}
+	if err := o.loudness(); err != nil {
+		return err
+	}
+	return Spec{To: 1, Rate: 48000, OutRate: o.Rate, Bits: o.Bits, Channels: o.Channels, File: o.File, Kbits: o.Kbits, Tags: o.Tags}.Check()
 }
 
 // fileName is the reel's name, with the span when it is not the whole.
@@ -113,23 +150,105 @@ func (p *Plan) Bytes() int64 {
 // Mix is the renderer of the whole.
 func (p *Plan) Mix(open mix.Open) (*mix.Mix, error) { return mix.New(p.reel, open, mix.Options{}) }
 
-// Write writes the file. Told, where there is one, is called with how many samples are
-// written so far.
-func (p *Plan) Write(ctx context.Context, w io.Writer, open mix.Open, told func(int64)) error {
+// ready is the renderer of a mix and how it is written.
+func (p *Plan) ready(ctx context.Context, open mix.Open) (*mix.Mix, Spec, bool, error) {
 	spec := p.Spec
-	spec.told = told
+	m, err := p.Mix(open)
+	if err == nil && p.loud != nil {
+		spec.finish, err = toFinish(ctx, m, spec, *p.loud)
+	}
+	exact := false
+	if err == nil && spec.Bits != 32 && spec.File.whole() {
+		exact, err = Exact(ctx, m, spec)
+	}
+	return m, spec, exact, err
+}
+
+// Look tells what would be written, of the mix.
+func (p *Plan) Look(ctx context.Context, open mix.Open) (Survey, error) {
+	spec := p.Spec
+	m, err := p.Mix(open)
+	if err == nil && p.loud != nil {
+		spec.finish, err = toFinish(ctx, m, spec, *p.loud)
+	}
+	if err != nil {
+		return Survey{}, err
+	}
+	out, err := Look(ctx, m, spec)
+	out.Finish = spec.finish
+	return out, err
+}
+
+// Write writes the file down a pipe. Told, where there is one, is called with how many
+// samples are written so far.
+func (p *Plan) Write(ctx context.Context, w io.Writer, open mix.Open, told func(int64)) error {
 	if p.Parts != nil {
+		spec := p.Spec
+		spec.told = told
 		return Bundle(ctx, w, open, p.Parts, spec)
 	}
-	m, err := p.Mix(open)
+	m, spec, exact, err := p.ready(ctx, open)
 	if err != nil {
 		return err
 	}
-	exact := false
-	if spec.Bits != 32 && spec.File.whole() {
-		if exact, err = Exact(ctx, m, spec); err != nil {
+	spec.told = told
+	return Write(ctx, w, m, spec, exact)
+}
+
+// WriteFile writes the file where it can be gone back in: so it tells what is known only
+// once all of it is written, its loudness or the sum of its samples.
+func (p *Plan) WriteFile(ctx context.Context, f *os.File, open mix.Open, told func(int64)) error {
+	if p.Parts != nil {
+		return bundleFile(ctx, f, open, p.Parts, p.Spec, told)
+	}
+	m, spec, exact, err := p.ready(ctx, open)
+	if err != nil {
+		return err
+	}
+	spec.told = told
+	return writeFile(ctx, f, m, spec, exact)
+}
+
+// bundleFile is Bundle by way of a file for each part.
+func bundleFile(ctx context.Context, f *os.File, open mix.Open, parts []Part, s Spec, told func(int64)) error {
+	s.told = told
+	w := bufio.NewWriterSize(f, 1<<20)
+	err := bundle(ctx, w, open, parts, s, func(w io.Writer, m *mix.Mix, own Spec, exact bool) error {
+		one, err := os.CreateTemp(filepath.Dir(f.Name()), filepath.Base(f.Name())+"-*.part")
+		if err != nil {
 			return err
 		}
+		defer func() {
+			_ = one.Close()
+			_ = os.Remove(one.Name())
+		}()
+		if err := writeFile(ctx, one, m, own, exact); err != nil {
+			return err
+		}
+		if _, err := one.Seek(0, io.SeekStart); err != nil {
+			return err
+		}
+		_, err = io.Copy(w, one)
+		return err
+	})
+	if err != nil {
+		return err
 	}
-	return Write(ctx, w, m, spec, exact)
+	return w.Flush()
+}
+
+// writeFile writes a mix into a file and goes back in it.
+func writeFile(ctx context.Context, f *os.File, m *mix.Mix, s Spec, exact bool) error {
+	s.measured, s.path = true, f.Name()
+	w := bufio.NewWriterSize(f, 1<<20)
+	patches, err := write(ctx, w, m, s, exact)
+	if err == nil {
+		err = w.Flush()
+	}
+	for _, p := range patches {
+		if err == nil {
+			_, err = f.WriteAt(p.Bytes, p.At)
+		}
+	}
+	return err
 }

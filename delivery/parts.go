@@ -5,6 +5,7 @@ import (
 	"context"
 	"fmt"
 	"io"
+	"os"
 	"slices"
 	"strings"
 
@@ -201,15 +202,19 @@ func named(parts []Part) {
 	}
 }
 
-// BundleTold is Bundle that tells how many samples are written.
-func BundleTold(ctx context.Context, w io.Writer, open mix.Open, parts []Part, s Spec, told func(int64)) error {
-	s.told = told
-	return Bundle(ctx, w, open, parts, s)
+// BundleFile is Bundle into a file, by which each part can be gone back in. It tells how
+// many samples are written.
+func BundleFile(ctx context.Context, f *os.File, open mix.Open, parts []Part, s Spec, told func(int64)) error {
+	return bundleFile(ctx, f, open, parts, s, told)
 }
 
 // Bundle writes parts as the files of a ZIP archive, one after the other, without
 // packing them: sound does not get smaller so.
 func Bundle(ctx context.Context, w io.Writer, open mix.Open, parts []Part, s Spec) error {
+	return bundle(ctx, w, open, parts, s, func(w io.Writer, m *mix.Mix, own Spec, exact bool) error { return Write(ctx, w, m, own, exact) })
+}
+
+func bundle(ctx context.Context, w io.Writer, open mix.Open, parts []Part, s Spec, put func(io.Writer, *mix.Mix, Spec, bool) error) error {
 	z, before := zip.NewWriter(w), int64(0)
 	for _, p := range parts {
 		own := s
@@ -224,6 +229,9 @@ func Bundle(ctx context.Context, w io.Writer, open mix.Open, parts []Part, s Spe
 		}
 		own.Meta.Description += ", " + p.Name
 		own.From, own.To = p.From, p.To
+		if own.Tags.Title == "" && own.Tags != (Tags{}) {
+			own.Tags.Title = p.Name
+		}
 		m, err := mix.New(p.reel, open, p.options)
 		if err != nil {
 			return err
@@ -238,7 +246,7 @@ func Bundle(ctx context.Context, w io.Writer, open mix.Open, parts []Part, s Spe
 		if err != nil {
 			return err
 		}
-		if err := Write(ctx, f, m, own, exact); err != nil {
+		if err := put(f, m, own, exact); err != nil {
 			return fmt.Errorf("%s: %w", p.Name, err)
 		}
 	}

@@ -1,4 +1,4 @@
-import { execFileSync } from "node:child_process";
+import { execFileSync, spawnSync } from "node:child_process";
 import { readFileSync, writeFileSync } from "node:fs";
 import { choose, clipsOf, expect, load, pcm, readWAV, test, zoomed } from "./kit.mjs";
 
@@ -144,4 +144,54 @@ test("what is still wrong is told before, with a way there; exporting anyway is 
   await jobs.getByRole("link", { name: "Jobs of all reels" }).click();
   await expect(page.getByRole("heading", { name: "Jobs" })).toBeVisible();
   await expect(page.locator('[data-state="done"]').first()).toContainText("kept until");
+});
+
+test("a mix is brought to a loudness under a ceiling, at another rate, with tags, by a preset that is kept", async ({
+  bench: page,
+}, info) => {
+  const dialog = page.locator("#export"),
+    open = async () => {
+      await page.locator("#tracks").focus();
+      await page.keyboard.press("Shift+E");
+      await expect(dialog.getByText(/true peak/)).toBeVisible();
+    };
+  await choose(page, "Warden 1 → Warden 2");
+  await open();
+  await dialog.getByLabel("Part").selectOption("markers"); // a part, as each look goes through it several times
+  await dialog.getByText("Loudness, sample rate, tags").click();
+  await dialog.getByLabel("Loudness").selectOption("-14");
+  await expect(dialog.locator("[data-finish]")).toContainText(/Gain \+\d+\.\d dB/);
+  await dialog.getByLabel("Ceiling, dBTP").fill("-2");
+  await dialog.getByLabel("Ceiling, dBTP").press("Enter");
+  await expect(dialog.locator("[data-finish]")).toContainText(/peaks limited by up to \d+\.\d dB/);
+  await dialog.getByLabel("Sample rate").selectOption("44100");
+  await dialog.getByLabel("Title").fill("Frost, “eins” & 2");
+  await dialog.getByLabel("Artist").fill("Nobody");
+  await dialog.getByLabel("Preset", { exact: true }).fill("For the web");
+  await dialog.getByRole("button", { name: "Save", exact: true }).click();
+  await expect(page.locator("#hint")).toContainText("Preset “For the web” saved");
+  // It is there after a reload, and takes all of it.
+  await page.reload();
+  await expect(page.locator(".seamrow").first()).toBeVisible();
+  await choose(page, "Warden 1 → Warden 2");
+  await open();
+  await dialog.getByLabel("Part").selectOption("markers");
+  await dialog.getByText("Loudness, sample rate, tags").click();
+  await dialog.getByLabel("Preset", { exact: true }).fill("For the web");
+  await dialog.getByLabel("Preset", { exact: true }).press("Enter");
+  await expect(dialog.getByLabel("Loudness")).toHaveValue("-14");
+  await expect(dialog.getByLabel("Title")).toHaveValue("Frost, “eins” & 2");
+  await expect(dialog.locator("[data-finish]")).toContainText("limited");
+  const [file] = await Promise.all([page.waitForEvent("download"), page.locator("#do-export").click()]),
+    path = info.outputPath("web.wav");
+  await file.saveAs(path);
+  const told = JSON.parse(execFileSync("ffprobe", ["-v", "error", "-show_format", "-show_streams", "-of", "json", path]).toString()),
+    meter = spawnSync("ffmpeg", ["-nostdin", "-hide_banner", "-i", path, "-af", "ebur128=peak=true", "-f", "null", "-"]).stderr.toString();
+  expect(told.streams[0].sample_rate).toBe("44100");
+  expect(told.format.tags).toMatchObject({ title: "Frost, “eins” & 2", artist: "Nobody" });
+  expect(Math.abs(Number(/I:\s+(-?[\d.]+) LUFS(?![^]*I:)/.exec(meter)[1]) + 14)).toBeLessThanOrEqual(0.1);
+  expect(Number(/Peak:\s+(-?[\d.]+) dBFS/.exec(meter)[1])).toBeLessThanOrEqual(-1.9);
+  await open();
+  await dialog.getByRole("button", { name: "Delete this preset" }).click();
+  await expect(dialog.getByLabel("Preset", { exact: true })).toHaveValue("");
 });

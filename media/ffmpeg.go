@@ -27,9 +27,9 @@ var stating = map[string]bool{"mov": true, "matroska": true, "avi": true, "aiff"
 // childTime is the longest a child process may take.
 var childTime = 45 * time.Minute // a variable for tests
 
-// resampler is ffmpeg's best: the SoX resampler library at its highest
+// Resampling is ffmpeg's best filter to another sample rate: the SoX resampler library at its highest
 // precision, with the pass band that is flat to its edge.
-func resampler(rate int) string {
+func Resampling(rate int) string {
 	return "aresample=" + strconv.Itoa(rate) + ":resampler=soxr:precision=33:cheby=1:osf=flt"
 }
 
@@ -201,7 +201,7 @@ func (c *child) end() error {
 // fromFile has ffmpeg decode a file's first sound stream, at a rate. Sound that
 // begins later or earlier than the picture beside it is brought to begin with it.
 func fromFile(ctx context.Context, path, name string, rate int, late float64) (*child, error) {
-	filter := resampler(rate)
+	filter := Resampling(rate)
 	if n := int64(math.Round(late * float64(rate))); n > 0 {
 		filter += ",adelay=" + strconv.FormatInt(n, 10) + "S:all=1"
 	} else if n < 0 {
@@ -214,7 +214,7 @@ func fromFile(ctx context.Context, path, name string, rate int, late float64) (*
 // fromSamples has ffmpeg bring decoded samples to another rate.
 func fromSamples(ctx context.Context, d decoder, name string, channels, from, to int) (*child, error) {
 	return startChild(ctx, name, &interleaver{d: d, channels: channels}, "-f", "f32le", "-ar", strconv.Itoa(from), "-ac", strconv.Itoa(channels), "-i", "pipe:0",
-		"-af", resampler(to), "-f", "f32le", "-c:a", "pcm_f32le", "pipe:1")
+		"-af", Resampling(to), "-f", "f32le", "-c:a", "pcm_f32le", "pipe:1")
 }
 
 // Read implements decoder.

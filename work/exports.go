@@ -1,7 +1,6 @@
 package work
 
 import (
-	"bufio"
 	"context"
 	"encoding/json"
 	"time"
@@ -43,11 +42,7 @@ func (x *Exports) Do(ctx context.Context, j store.Job, told func(float64)) (out 
 	}
 	out.File = f.Name()
 	all := float64(max(plan.Samples(), 1))
-	w := bufio.NewWriterSize(f, 1<<20)
-	err = plan.Write(ctx, w, x.Open(v.Reel.Props.SampleRate), func(n int64) { told(float64(n) / all) })
-	if err == nil {
-		err = w.Flush()
-	}
+	err = plan.WriteFile(ctx, f, x.Open(v.Reel.Props.SampleRate), func(n int64) { told(float64(n) / all) })
 	if err != nil {
 		_ = f.Close()
 		x.Files.Drop(out.File)

@@ -1,7 +1,6 @@
 package work
 
 import (
-	"bufio"
 	"context"
 	"encoding/json"
 	"errors"
@@ -18,14 +17,14 @@ import (
 
 // ExtractSettings are stretches of a source, and what is made of them.
 type ExtractSettings struct {
-	Source    reel.ID            `json:"source"`
+	Source    reel.ID                 `json:"source"`
 	Stretches []delivery.NamedStretch `json:"stretches"`
-	Pattern   string             `json:"pattern,omitempty"`
-	Files     bool               `json:"files"`   // as files, in a ZIP
-	Sources   bool               `json:"sources"` // as sources of the reel
-	File      delivery.File      `json:"file,omitempty"`
-	Bits      int                `json:"bits,omitempty"`
-	Kbits     int                `json:"kbits,omitempty"`
+	Pattern   string                  `json:"pattern,omitempty"`
+	Files     bool                    `json:"files"`   // as files, in a ZIP
+	Sources   bool                    `json:"sources"` // as sources of the reel
+	File      delivery.File           `json:"file,omitempty"`
+	Bits      int                     `json:"bits,omitempty"`
+	Kbits     int                     `json:"kbits,omitempty"`
 }
 
 // Parts are the files that are wanted, and how they are written.
@@ -103,11 +102,7 @@ func (x *Extracts) Do(ctx context.Context, j store.Job, told func(float64)) (out
 		return out, err
 	}
 	out.File = f.Name()
-	w := bufio.NewWriterSize(f, 1<<20)
-	err = delivery.BundleTold(ctx, w, opener(x.Library)(spec.Rate), parts, spec, func(n int64) { told(float64(done+n) / all) })
-	if err == nil {
-		err = w.Flush()
-	}
+	err = delivery.BundleFile(ctx, f, opener(x.Library)(spec.Rate), parts, spec, func(n int64) { told(float64(done+n) / all) })
 	if err != nil {
 		_ = f.Close()
 		x.Files.Drop(out.File)

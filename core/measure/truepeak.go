@@ -123,3 +123,41 @@ func (p *TruePeak) DB() float64 {
 	}
 	return max(20*math.Log10(p.top), Silence)
 }
+
+// BetweenDelay is how many samples later [Between] tells of a place.
+const BetweenDelay = length / 2
+
+// Between tells how large a signal is between its samples, one after the other.
+type Between struct {
+	v    [2 * length]float64
+	at   int
+	far  int // samples since one that can matter
+	seen bool
+}
+
+// Add takes the next sample and tells the largest value after the sample BetweenDelay
+// before it, up to the one that follows that; or 0 where none can be above a limit.
+func (b *Between) Add(s float32, limit float64) float64 {
+	x := float64(s)
+	b.at = (b.at + length - 1) % length // the newest stands first
+	b.v[b.at], b.v[b.at+length] = x, x
+	if math.Abs(x)*bound > limit {
+		b.far, b.seen = 0, true
+	}
+	if b.far++; !b.seen || b.far > length {
+		b.seen = false
+		return 0
+	}
+	w := (*[length]float64)(b.v[b.at : b.at+length])
+	top := math.Abs(w[BetweenDelay-1])
+	for i := range taps {
+		h := &taps[i]
+		var y0, y1 float64
+		for k := 0; k < length; k += 2 {
+			y0 += h[k] * w[k]
+			y1 += h[k+1] * w[k+1]
+		}
+		top = max(top, math.Abs(y0+y1))
+	}
+	return top
+}

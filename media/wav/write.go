@@ -1,6 +1,7 @@
 package wav
 
 import (
+	"bytes"
 	"encoding/binary"
 	"fmt"
 	"io"
@@ -15,6 +16,35 @@ type Meta struct {
 	Description   string // at most 256 bytes
 	Date          string // yyyy-mm-dd
 	Time          string // hh:mm:ss
+	// Info are tags of a LIST INFO chunk: their four letters, and text.
+	Info [][2]string
+}
+
+// Loudness is what bext of version 2 tells of the sound (EBU Tech 3285 v2).
+type Loudness struct {
+	LUFS, Range, TruePeak, Momentary, ShortTerm float64
+}
+
+// Places in bext.
+const (
+	bextVersionAt  = 346
+	bextLoudnessAt = 412
+)
+
+// LoudnessAt is what is to be written, and where, into a file of a header, to tell its
+// loudness: the version of bext up to its loudness fields.
+func LoudnessAt(f Format, frames int64, meta Meta, l Loudness) (int64, []byte) {
+	at := bytes.Index(header(f, frames, meta), []byte("bext")) + 8 + bextVersionAt
+	b := make([]byte, bextLoudnessAt-bextVersionAt+10)
+	binary.LittleEndian.PutUint16(b, 2)
+	for i, v := range []float64{l.LUFS, l.Range, l.TruePeak, l.Momentary, l.ShortTerm} {
+		n := math.Round(100 * v)
+		if !(n >= -9999 && n <= 9999) {
+			n = 0x7fff // not told
+		}
+		binary.LittleEndian.PutUint16(b[bextLoudnessAt-bextVersionAt+2*i:], uint16(int16(n)))
+	}
+	return int64(at), b
 }
 
 // Writer writes a WAVE file of a length known beforehand, so that it can go
@@ -41,9 +71,12 @@ func NewWriter(w io.Writer, f Format, frames int64, dither bool, meta Meta) (*Wr
 }
 
 // Size is the length in bytes of a file of so many samples a channel.
-func Size(f Format, frames int64) int64 {
+func Size(f Format, frames int64) int64 { return SizeWith(f, frames, nil) }
+
+// SizeWith is Size with tags.
+func SizeWith(f Format, frames int64, info [][2]string) int64 {
 	n := frames * f.frame()
-	return int64(len(header(f, frames, Meta{}))) + n + n%2
+	return int64(len(header(f, frames, Meta{Info: info}))) + n + n%2
 }
 
 func header(f Format, frames int64, meta Meta) []byte {
@@ -90,6 +123,18 @@ func header(f Format, frames int64, meta Meta) []byte {
 	le.PutUint16(bext[346:], 1) // version
 	body = le.AppendUint32(append(body, "bext"...), bextLen)
 	body = append(body, bext...)
+	if len(meta.Info) > 0 {
+		list := []byte("INFO")
+		for _, tag := range meta.Info {
+			text := append([]byte(tag[1]), 0)
+			list = le.AppendUint32(append(list, tag[0][:4]...), uint32(len(text)))
+			if list = append(list, text...); len(text)%2 == 1 {
+				list = append(list, 0)
+			}
+		}
+		body = le.AppendUint32(append(body, "LIST"...), uint32(len(list)))
+		body = append(body, list...)
+	}
 
 	riffLen := 4 + int64(len(body)) + 8 + dataLen + dataLen%2
 	long := riffLen+36 >= unknown32

@@ -72,6 +72,7 @@ func (s *API) Routes(r chi.Router) {
 		s.listRoutes()
 		s.exportRoutes()
 		s.jobRoutes()
+		s.exportPresetRoutes()
 		s.settingRoutes()
 		handle(s, operation(http.MethodGet, "/health", "getHealth", "How the server stands", http.StatusOK), s.getHealth)
 		s.plain(r, http.MethodPost, "/reels/{reel}/lists", s.postList)

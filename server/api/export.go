@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"mime"
 	"net/http"
+	"strconv"
 	"time"
 
 	"blendseam/core/level"
@@ -26,6 +27,9 @@ type ExportRequest struct {
 	Each     delivery.Each `query:"each" doc:"nothing for the mix; track, role or clip for a ZIP of files"`
 	Clips    []int64       `query:"clips" doc:"of clips: those that are wanted, with commas"`
 	Handles  int64         `query:"handles" doc:"of clips: samples before and after, as far as there are"`
+	Rate     int           `query:"rate" doc:"hertz; 0 for that of the reel"`
+	LUFS     string        `query:"lufs" doc:"loudness that the mix is brought to; as it is where it is left out"`
+	Ceiling  string        `query:"ceiling" doc:"true peak that it keeps under then, in dBTP; −1 where it is left out"`
 }
 
 // order is what is asked for.
@@ -33,6 +37,13 @@ func (q ExportRequest) order() delivery.Order {
 	o := delivery.Order{From: q.From, To: q.To, Bits: q.Bits, Channels: q.Channels, File: q.File, Kbits: q.Kbits, Each: q.Each, Handles: q.Handles}
 	for _, id := range q.Clips {
 		o.Clips = append(o.Clips, reel.ID(id))
+	}
+	o.Rate = q.Rate
+	if lufs, err := strconv.ParseFloat(q.LUFS, 64); err == nil {
+		o.Loudness = &delivery.Loud{LUFS: lufs, CeilingDB: -1}
+		if c, err := strconv.ParseFloat(q.Ceiling, 64); err == nil {
+			o.Loudness.CeilingDB = c
+		}
 	}
 	return o
 }
@@ -46,6 +57,7 @@ func exportRequest(r *http.Request) (q ExportRequest, err error) {
 		q.File = delivery.WAV
 	}
 	q.Kbits, q.Each, q.Handles = int(a.Int("kbits", 0)), delivery.Each(r.URL.Query().Get("each")), a.Int("handles", 0)
+	q.Rate, q.LUFS, q.Ceiling = int(a.Int("rate", 0)), r.URL.Query().Get("lufs"), r.URL.Query().Get("ceiling")
 	for _, id := range a.IDs("clips") {
 		q.Clips = append(q.Clips, int64(id))
 	}
@@ -82,14 +94,13 @@ func (s *API) getExportSurvey(ctx context.Context, in *ExportRequest) (ExportSur
 	if err != nil {
 		return out, err
 	}
-	m, err := p.Mix(s.opener(p.Spec.Rate))
-	if err != nil {
+	if out.Survey, err = p.Look(ctx, s.opener(p.Spec.Rate)); err != nil {
+		if ctx.Err() == nil && in.LUFS != "" {
+			err = answer.Bad(answer.UpperFirst(err.Error()) + ".")
+		}
 		return out, err
 	}
-	if out.Survey, err = delivery.Look(ctx, m, p.Spec); err != nil {
-		return out, err
-	}
-	if verdict, says := level.Against(v.Reel.Props.Target.Full(), out.LUFS); verdict == level.Misses {
+	if verdict, says := level.Against(v.Reel.Props.Target.Full(), out.LUFS); verdict == level.Misses && out.Finish == nil {
 		out.Off = says
 	}
 	out.Files = []string{}

@@ -1,7 +1,7 @@
 // Export at the bench.
 
 import { el, panel } from "../lib/panel.js";
-import { get, say } from "../app/api.js";
+import { get, say, send } from "../app/api.js";
 import { span, at as timecode, typed } from "../lib/timecode.js";
 import { count } from "../lib/words.js";
 
@@ -24,6 +24,12 @@ export const exporting = (app) =>
       part: "all",
       handles: 0, // seconds
       chosenOnly: false,
+      rate: 0,
+      lufs: "",
+      ceiling: -1,
+      tags: /** @type {Record<string, string>} */ ({}),
+      coverName: "",
+      preset: "",
       turn: 0,
       survey: /** @type {any} */ (null),
       problem: "",
@@ -34,8 +40,8 @@ export const exporting = (app) =>
     last: null,
     /** The settings of the form that are kept from one export to the next. */
     settings() {
-      const { bits, channels, file, kbits, each, handles, part, fromAt, toAt } = this.form;
-      return { bits, channels, file, kbits, each, handles, part, fromAt, toAt };
+      const { bits, channels, file, kbits, each, handles, part, fromAt, toAt, rate, lufs, ceiling, tags, coverName } = this.form;
+      return { bits, channels, file, kbits, each, handles, part, fromAt, toAt, rate, lufs, ceiling, tags: { ...tags }, coverName };
     },
     /** Exports once more as it was done last: the same part, as the reel is now. */
     again() {
@@ -71,6 +77,7 @@ export const exporting = (app) =>
       x.to = timecode(x.toAt, p);
       x.chosenOnly = x.each === "clip" && app.levels.clips().length > 0;
       el("export").showModal();
+      void this.readPresets();
       this.chooseExport(x.file); // sound, or a list where one was written last
     },
     /** @param {"from" | "to"} end @param {string} text */
@@ -173,13 +180,94 @@ export const exporting = (app) =>
         each: x.each,
         clips: ofClips && x.chosenOnly ? app.levels.clips().map((c) => c.id) : [],
         handles: ofClips ? Math.round(x.handles * app.doc.props.sampleRate) : 0,
+        rate: x.rate,
+        ...(x.lufs !== "" && !x.each ? { loudness: { lufs: Number(x.lufs), ceilingDB: x.ceiling } } : {}),
+        tags: Object.fromEntries(Object.entries(x.tags).filter(([, v]) => v)),
       };
     },
     exportQuery() {
-      return Object.entries(this.order())
-        .filter(([, v]) => !Array.isArray(v) || v.length)
-        .map(([k, v]) => `${k}=${v}`)
-        .join("&");
+      const { clips, tags: _, loudness, ...rest } = this.order(),
+        query = Object.entries(rest).map(([k, v]) => `${k}=${v}`);
+      if (clips.length) query.push(`clips=${clips}`);
+      if (loudness) query.push(`lufs=${loudness.lufs}`, `ceiling=${loudness.ceilingDB}`);
+      return query.join("&");
+    },
+    /** @param {string} lufs */
+    setLoudness(lufs) {
+      this.form.lufs = lufs;
+      void this.survey();
+    },
+    /** @param {HTMLInputElement} field */
+    setCeiling(field) {
+      const n = typed(field.value);
+      if (n >= -12 && n <= 0) {
+        this.form.ceiling = n;
+        void this.survey();
+      }
+      field.value = String(this.form.ceiling).replace("-", "−");
+    },
+    /** Takes a picture for a cover. @param {HTMLInputElement} input */
+    async takeCover(input) {
+      const [file] = input.files ?? [];
+      input.value = "";
+      if (!file) return;
+      if (file.size > 2 << 20) {
+        app.page.tell(`“${file.name}” is larger than 2 MB. Choose a smaller picture.`);
+        return;
+      }
+      const bytes = new Uint8Array(await file.arrayBuffer());
+      let text = "";
+      for (const b of bytes) text += String.fromCharCode(b);
+      this.form.tags = { ...this.form.tags, cover: btoa(text) };
+      this.form.coverName = file.name;
+    },
+    dropCover() {
+      this.form.tags = { ...this.form.tags, cover: "" };
+      this.form.coverName = "";
+    },
+
+    // ——— Named ways to export ———
+
+    presets: /** @type {{name: string, order: any}[]} */ ([]),
+    async readPresets() {
+      const found = await get("/export-presets").catch(() => null);
+      if (found) this.presets = found.presets;
+    },
+    /** @param {string} name */
+    takePreset(name) {
+      const o = this.presets.find((p) => p.name === name)?.order,
+        x = this.form;
+      x.preset = name;
+      if (!o) return;
+      [x.bits, x.channels, x.kbits, x.each, x.rate] = [o.bits || 24, o.channels, o.kbits, o.each, o.rate ?? 0];
+      x.handles = (o.handles ?? 0) / app.doc.props.sampleRate;
+      [x.lufs, x.ceiling] = o.loudness ? [String(o.loudness.lufs), o.loudness.ceilingDB] : ["", x.ceiling];
+      x.tags = { ...(o.tags ?? {}) };
+      x.coverName = x.tags.cover ? "kept with the preset" : "";
+      this.chooseExport(o.file);
+    },
+    async savePreset() {
+      const name = this.form.preset.trim();
+      if (!name) {
+        this.form.problem = "Type a name for the preset first.";
+        return;
+      }
+      try {
+        await send("PUT", `/export-presets/${encodeURIComponent(name)}`, this.order());
+        await this.readPresets();
+        app.page.hint = `Preset “${name}” saved`;
+      } catch (err) {
+        this.form.problem = say(err);
+      }
+    },
+    async removePreset() {
+      try {
+        await send("DELETE", `/export-presets/${encodeURIComponent(this.form.preset.trim())}`);
+        this.form.preset = "";
+        await this.readPresets();
+      } catch (err) {
+        this.form.problem = say(err);
+      }
     },
     async survey() {
       const x = this.form;
@@ -200,6 +288,9 @@ export const exporting = (app) =>
           over: s.over,
           exact: s.exact && x.bits !== 32,
           off: s.off,
+          finish: s.finish
+            ? `Gain ${signed(s.finish.gainDB)} dB${s.finish.limits ? `, peaks limited by up to ${s.finish.downDB.toFixed(1)} dB` : ", no limiting needed"}`
+            : "",
           files: s.files?.length ?? 0,
           filesText: s.files?.length
             ? `${count(s.files.length, "file")} in a ZIP: ${s.files.slice(0, 3).join(", ")}${s.files.length > 3 ? " …" : ""}`
