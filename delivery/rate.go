@@ -25,12 +25,14 @@ type resampler struct {
 	buf  []byte
 	done chan error
 	stop context.CancelFunc
+	ctx  context.Context // of who asked
 }
 
 // newResampler passes n samples at the new rate on to each.
 func newResampler(ctx context.Context, s Spec, n int64, each func([][]float32) error) (*resampler, error) {
+	asked := ctx
 	ctx, cancel := context.WithTimeout(ctx, codedTime(s))
-	r := &resampler{done: make(chan error, 1), stop: cancel}
+	r := &resampler{ctx: asked, done: make(chan error, 1), stop: cancel}
 	r.cmd = media.Helper(ctx, "ffmpeg", "-v", "error", "-nostdin", "-f", "f32le", "-ar", fmt.Sprint(s.Rate), "-ac", fmt.Sprint(s.Channels), "-i", "pipe:0",
 		"-af", media.Resampling(s.rate()), "-f", "f32le", "pipe:1")
 	r.cmd.Stderr = &media.Limited{Buffer: &r.said, Most: 4096}
@@ -115,5 +117,8 @@ func (r *resampler) drop() {
 }
 
 func (r *resampler) ended(err error) error {
+	if r.ctx.Err() != nil {
+		return r.ctx.Err()
+	}
 	return fmt.Errorf("ffmpeg ended while it changed the sample rate: %w %.300s", err, r.said.String())
 }

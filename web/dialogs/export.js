@@ -186,8 +186,10 @@ export const exporting = (app) =>
       };
     },
     exportQuery() {
-      const { clips, tags: _, loudness, ...rest } = this.order(),
-        query = Object.entries(rest).map(([k, v]) => `${k}=${v}`);
+      const { clips, loudness, ...rest } = this.order(),
+        query = Object.entries(rest)
+          .filter(([k]) => k !== "tags")
+          .map(([k, v]) => `${k}=${v}`);
       if (clips.length) query.push(`clips=${clips}`);
       if (loudness) query.push(`lufs=${loudness.lufs}`, `ceiling=${loudness.ceilingDB}`);
       return query.join("&");
@@ -218,7 +220,7 @@ export const exporting = (app) =>
       const bytes = new Uint8Array(await file.arrayBuffer());
       let text = "";
       for (const b of bytes) text += String.fromCharCode(b);
-      this.form.tags = { ...this.form.tags, cover: btoa(text) };
+      this.form.tags = { ...this.form.tags, cover: globalThis.btoa(text) };
       this.form.coverName = file.name;
     },
     dropCover() {
