@@ -180,7 +180,27 @@ func (l *Library) install(u *Upload, work string, rate int) error {
 	return nil
 }
 
+// Keep puts a file that has come whole into the library as it is, so that it can be taken
+// in later, also by another process. What nothing needs goes after a while.
+func (l *Library) Keep(u *Upload) error { return l.diskProblem(u.Name, l.keepOriginal(u)) }
+
+// Unkeep lets a file go that was kept and of which nothing was made.
+func (l *Library) Unkeep(hash string) {
+	if !IsHash(hash) {
+		return
+	}
+	in, err := os.ReadDir(l.folder(hash))
+	if err != nil || len(in) != 1 || in[0].Name() != "original" {
+		return
+	}
+	away := l.onDesk("unkept")
+	if l.fs.Rename(l.folder(hash), away) == nil {
+		_ = l.fs.RemoveAll(away)
+	}
+}
+
 // keepOriginal keeps the file itself, in the place of one that may be damaged.
+
 func (l *Library) keepOriginal(u *Upload) error {
 	if err := disk.MkdirAll(l.fs, l.dir, l.folder(u.Hash)); err != nil {
 		return err

@@ -3,10 +3,12 @@
 package server
 
 import (
+	"cmp"
 	"context"
 	"log/slog"
 	"net/http"
 	"path/filepath"
+	"time"
 
 	"github.com/go-chi/chi/v5"
 	"github.com/go-chi/chi/v5/middleware"
@@ -44,6 +46,9 @@ type Config struct {
 	Files *work.Files
 	// Workers is how many jobs are worked at here at a time.
 	Workers int
+	// Lease is how long a job is kept from others without a sign; the usual time
+	// where it is 0.
+	Lease time.Duration
 	// Times are how long is waited for the other side; the usual ones where zero.
 	Times gate.Times
 }
@@ -89,6 +94,8 @@ func New(c Config) (*Server, error) {
 		s.config.Files = c.Files
 	}
 	jobs := work.NewJobs(c.Store, c.Library, c.Files, c.Log, func(res store.Result) { news.Change(res) })
+	jobs.Lease = cmp.Or(c.Lease, jobs.Lease)
+	jobs.Imports(imports)
 	for range c.Workers {
 		crew.Go(jobs.Keep)
 	}

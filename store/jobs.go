@@ -82,6 +82,19 @@ func (s *Store) AddJob(ctx context.Context, j Job) (id int64, err error) {
 	})
 }
 
+// BeginJob puts a job on the list that its maker works at already.
+func (s *Store) BeginJob(ctx context.Context, j Job, worker string, lease time.Duration) (_ Job, err error) {
+	defer s.guard(&ctx, &err)()
+	res, err := s.db.ExecContext(ctx, `INSERT INTO jobs (kind, reel_id, name, settings_json, state, tries, worker, lease_until, made_at, begun_at)
+		VALUES (?, ?, ?, ?, 'working', 1, ?, UTC_TIMESTAMP(3) + INTERVAL ? MICROSECOND, UTC_TIMESTAMP(3), UTC_TIMESTAMP(3))`,
+		j.Kind, j.Reel, clip(j.Name, 255), string(j.Settings), worker, lease.Microseconds())
+	if err == nil {
+		j.ID, err = res.LastInsertId()
+	}
+	j.State, j.Tries, j.worker = Working, 1, worker
+	return j, err
+}
+
 // mostJobs is how many jobs are listed at a time.
 const mostJobs = 200
 

@@ -32,6 +32,7 @@ type Incoming struct {
 	title  string
 	cancel context.CancelFunc
 	told   time.Time
+	onJob  func(float64) // the job that stands for it, where there is one
 }
 
 // keptJobs is how many finished jobs of a reel are remembered.
@@ -44,6 +45,7 @@ type Imports struct {
 	news    News
 	crew    *Crew
 	log     *slog.Logger
+	noted   *Jobs                  // that note them; nil for none
 	changed func(store.Result)     // a reel lists a new source
 	came    func(recording string) // its file was read
 
@@ -101,6 +103,9 @@ func (m *Imports) set(j *Incoming, alter func(*Incoming)) {
 	}
 	copied := *j
 	m.mu.Unlock()
+	if copied.onJob != nil && copied.State == "reading" {
+		copied.onJob(copied.Progress)
+	}
 	if tell {
 		m.news.Tell(copied.reel, "import", copied)
 	}

@@ -34,9 +34,14 @@ func (m *Imports) Receive(ctx context.Context, j *Incoming, body io.Reader, leng
 // its reel, at whose sample rate it is kept.
 func (m *Imports) TakeIn(ctx context.Context, j *Incoming, u *media.Upload, rate int) {
 	m.set(j, func(j *Incoming) { j.State, j.Progress = "waiting", 0 })
-	m.crew.Go(func(context.Context) {
+	m.crew.Go(func(home context.Context) {
 		defer j.cancel()
 		defer u.Discard()
+		held := m.hold(ctx, j, u, rate)
+		if held != nil {
+			m.set(j, func(j *Incoming) { j.onJob = held.Told })
+		}
+		defer func() { m.settled(home, j, u.Hash, held) }()
 		defer func() {
 			// One file that trips a decoder must not take the server down.
 			if why := recover(); why != nil {

@@ -23,6 +23,8 @@ import (
 const (
 	ExportJob = "export"
 	FitJob    = "fit"
+	// ImportJob takes a file in that has come.
+	ImportJob = "import"
 	// ExtractJob saves stretches of a source.
 	ExtractJob = "extract"
 )
@@ -67,6 +69,12 @@ func NewJobs(st *store.Store, library *media.Library, shelf *Files, log *slog.Lo
 	m.teach(FitJob, fits.Do)
 	m.teach(ExtractJob, (&Extracts{st, library, shelf, changed}).Do)
 	return m
+}
+
+// Imports lets imports be noted as jobs, and goes on with those whose server died.
+func (m *Jobs) Imports(of *Imports) {
+	of.noted = m
+	m.teach(ImportJob, of.Resume)
 }
 
 // opener gives the sound of a library.

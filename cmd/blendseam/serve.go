@@ -34,6 +34,7 @@ type options struct {
 	open   bool // to the network, without a login
 	keep   int  // days that removed reels are kept
 	jobs   int  // that are worked at here at a time
+	lease  time.Duration
 	log    string
 	dev    bool // read pages, styles and scripts from web/ as they are asked for
 }
@@ -46,6 +47,7 @@ func (o *options) flags(c *cobra.Command) {
 	c.Flags().BoolVar(&o.open, "open-to-network", false, "listen on other addresses than loopback although there is no login: anyone who reaches it can read and change everything")
 	c.Flags().IntVar(&o.keep, "keep-removed", keepRemoved, "days that removed reels, and recordings that nothing needs, are kept; 0 keeps them for ever")
 	c.Flags().IntVar(&o.jobs, "workers", 2, "jobs, such as exports, that are worked at here at a time; 0 leaves them to blendseam work")
+	c.Flags().DurationVar(&o.lease, "lease", work.JobLease, "how long a worker that shows no sign keeps its job from others")
 	c.Flags().StringVar(&o.log, "log", "info", "what is written down: debug has every request, info what changes something, warn what went wrong")
 	c.Flags().BoolVar(&o.dev, "dev", false, "for developers: read web/ from the current folder, so that a change is seen by reloading")
 }
@@ -106,6 +108,9 @@ func serve(ctx context.Context, o options) error {
 	if wide && !o.open {
 		return fmt.Errorf("%s can be reached from other machines, and there is no login. Listen on 127.0.0.1, or give --open-to-network to let anyone who reaches it read and change everything", o.listen)
 	}
+	if o.lease < 100*time.Millisecond || o.lease > time.Hour {
+		return errors.New("--lease is from 100ms to 1h")
+	}
 	if o.jobs < 0 || o.jobs > 64 {
 		return errors.New("--workers is a number from 0 to 64")
 	}
@@ -160,7 +165,7 @@ func serve(ctx context.Context, o options) error {
 	if err != nil {
 		return err
 	}
-	s, err := server.New(server.Config{Site: site, Store: st, Library: library, Log: log, Hosts: o.hosts, Open: wide, RemovedDays: o.keep, Workers: o.jobs, Files: files})
+	s, err := server.New(server.Config{Site: site, Store: st, Library: library, Log: log, Hosts: o.hosts, Open: wide, RemovedDays: o.keep, Workers: o.jobs, Lease: o.lease, Files: files})
 	if err != nil {
 		return err
 	}

@@ -10,8 +10,15 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"blendseam/store"
 	"blendseam/work"
 )
+
+// silent tells nobody: servers tell of what the database holds.
+type silent struct{}
+
+func (silent) Tell(int64, string, any) {}
+func (silent) TellAll(string, any)     {}
 
 // workCommand works at jobs beside a server, or while none runs.
 func workCommand() *cobra.Command {
@@ -34,6 +41,9 @@ func workCommand() *cobra.Command {
 			}
 			log := slog.New(slog.NewTextHandler(os.Stderr, nil))
 			jobs := work.NewJobs(k.store, k.library, k.files, log, nil)
+			crew := work.NewCrew()
+			defer crew.Close()
+			jobs.Imports(work.NewImports(crew, k.store, k.library, silent{}, log, func(store.Result) {}, func(string) {}))
 			jobs.Lease = lease
 			watch, end := context.WithCancel(c.Context())
 			defer end()

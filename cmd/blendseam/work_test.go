@@ -116,3 +116,60 @@ func TestWorkerKilled(t *testing.T) {
 		t.Errorf("%v", parts)
 	}
 }
+
+// A server is killed with -9 while it takes a file in: the file has come whole, so the
+// next server goes on with it, and it is in the reel once.
+func TestServerKilledInAnImport(t *testing.T) {
+	ctx, dsn, data := context.Background(), dbtest.DSN(t), t.TempDir()
+	env := []string{"BLENDSEAM_DSN=" + dsn}
+	server, url := start(t, env, "demo", "--data", data, "--lease", "1s")
+	st, err := store.Open(ctx, dsn)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer st.Close()
+	file := filepath.Join(t.TempDir(), "long.flac")
+	outside.FFmpeg(t, "-f", "lavfi", "-i", "anoisesrc=d=400:r=44100:a=0.1:seed=5", "-ac", "1", "-sample_fmt", "s16", file)
+	f, err := os.Open(file)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer f.Close()
+	before, err := st.Load(ctx, 1)
+	if err != nil {
+		t.Fatal(err)
+	}
+	res, err := http.Post(url+"/api/v1/reels/1/uploads?name=long.flac", "application/octet-stream", f)
+	if err != nil || res.StatusCode != 202 {
+		t.Fatal(res, err)
+	}
+	_ = res.Body.Close()
+	until := func(is func(store.Job) bool) store.Job {
+		t.Helper()
+		var j store.Job
+		for range 4000 {
+			if j, err = st.Job(ctx, 1); err == nil && is(j) {
+				return j
+			}
+			time.Sleep(20 * time.Millisecond)
+		}
+		t.Fatalf("waited in vain: %+v %v", j, err)
+		return j
+	}
+	until(func(j store.Job) bool { return j.Progress > 0.05 })
+	_ = server.Process.Kill()
+	_ = server.Wait()
+	if v, err := st.Load(ctx, 1); err != nil || len(v.Reel.Sources) != len(before.Reel.Sources) {
+		t.Fatalf("there was no middle: %v", err)
+	}
+	start(t, env, "serve", "--data", data)
+	j := until(func(j store.Job) bool { return j.State.Ended() })
+	v, err := st.Load(ctx, 1)
+	if err != nil || j.State != store.Done || j.Tries != 2 || len(v.Reel.Sources) != len(before.Reel.Sources)+1 {
+		t.Fatalf("%+v, %d sources, %v", j, len(v.Reel.Sources), err)
+	}
+	src := v.Reel.Sources[len(v.Reel.Sources)-1]
+	if src.Name != "long" || src.Length != 400*48000 {
+		t.Errorf("%+v", src)
+	}
+}

@@ -105,6 +105,9 @@ func (s *API) repeatJob(ctx context.Context, in *OfJob) (*Made, error) {
 		}{OfReel{j.Reel}, FitRequest{v.Revision, f.Edit}}
 		return s.postFit(ctx, &in)
 	}
+	if j.Kind == work.ImportJob {
+		return nil, answer.Bad("A file is imported again by choosing it again under Sources.")
+	}
 	if j.Kind == work.ExtractJob {
 		var e work.ExtractSettings
 		if err := json.Unmarshal(j.Settings, &e); err != nil {

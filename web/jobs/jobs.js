@@ -34,6 +34,7 @@ export function what(j) {
     each = { track: "each track", role: "stems", clip: "each clip" };
   if (j.kind === "fit") return "fit";
   if (j.kind === "extract") return "stretches";
+  if (j.kind === "import") return "import";
   if (!o) return "";
   return [
     o.file.toUpperCase(),
