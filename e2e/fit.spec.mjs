@@ -67,3 +67,36 @@ test("a clip is fitted by a typed percentage, to the gap, the span and by its ed
   await expect(page.locator("#jobs [data-job]").first()).toContainText("Warden 1");
   await expect(page.locator("#jobs [data-job]").first()).toHaveAttribute("data-state", "done");
 });
+
+test("only the pauses are shortened: no word is touched, it is said what a stretch would do, and one step takes it back", async ({
+  bench: page,
+  reel,
+}) => {
+  const [was] = await clipsOf(reel, "Warden 3"),
+    onTrack = async () => (await load(reel)).reel.clips.filter((c) => c.track === was.track).sort((a, b) => a.start - b.start),
+    before = await onTrack(),
+    field = page.locator("#fit-length");
+  await choose(page, "Warden 2 → Warden 3");
+  await page.locator("#tracks").press("5");
+  await page.getByLabel("pauses", { exact: true }).check();
+  await field.fill("30 %");
+  await field.press("Enter");
+  await expect(page.getByRole("alert").first()).toContainText(/The pauses of “Warden 3” bring it to .* at most, and to .* at least/);
+  await page.keyboard.press("Escape");
+  await field.fill("95 %");
+  await field.press("Enter");
+  await saved(page, 2);
+  await expect(page.locator("#hint")).toContainText(/pauses? changed by up to .*, no word touched\. By speed it would be 95 %/);
+  const now = await onTrack(),
+    parts = now.filter((c) => !before.some((o) => o.id === c.id && o.length === c.length && o.offset === c.offset));
+  expect(now.length).toBeGreaterThan(before.length);
+  expect(parts.every((c) => c.source === was.source)).toBe(true);
+  const long = parts.reduce((n, c) => n + c.length, 0);
+  expect(long).toBe(Math.round(was.length * 0.95));
+  // What is said at its start is as it was.
+  const words = await pcm(reel, was.start, was.start + 48000);
+  await page.locator("#tracks").press("Control+z");
+  await saved(page, 3);
+  expect(same(await pcm(reel, was.start + 4800, was.start + 48000), words.subarray(2 * 4800))).toBe(true);
+  expect(await onTrack()).toEqual(before);
+});

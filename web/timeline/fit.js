@@ -1,7 +1,7 @@
 // Clips are played slower or faster with their pitch kept, to fit their place. What that
 // takes is computed by the server as a job; until it is there the clip is as it was.
 
-import { Problem, say } from "../app/api.js";
+import { Problem, say, send } from "../app/api.js";
 import { panel } from "../lib/panel.js";
 import { lengthOf, noLength, span, typed } from "../lib/timecode.js";
 import { ended } from "../jobs/jobs.js";
@@ -39,6 +39,7 @@ export const fitting = (app) =>
      * @param {Clip} c @param {number} length @param {Record<string, any>} [more]
      */
     async ask(c, length, more = {}) {
+      if (this.pauses && !more.end) return this.askPauses(c, length, more);
       await app.doc.settled();
       try {
         await app.jobs.begin(`/reels/${app.doc.id}/fits`, {
@@ -54,6 +55,31 @@ export const fitting = (app) =>
         if (err instanceof Problem && offer)
           app.page.tell(err.message, err.take, () => void this.ask(c, offer.length, { ...more, ...offer }));
         else app.page.tell(say(err));
+        app.clips.takeChosen();
+      }
+    },
+    /** Whether only the pauses are made longer or shorter. */
+    pauses: false,
+    /**
+     * Brings a clip to a length by its pauses alone: at once, and in words beside what a stretch would do.
+     * @param {Clip} c @param {number} length @param {Record<string, any>} more
+     */
+    async askPauses(c, length, more) {
+      await app.doc.settled();
+      const later = more.later ?? app.session.later;
+      try {
+        const found = await send("POST", `/reels/${app.doc.id}/pauses-fit`, { clip: c.id, length, later });
+        const edits = [found.edit],
+          by = (more.start ?? c.start) - c.start;
+        if (by) edits.unshift({ do: "move", with: { clips: [c.id], by } });
+        const done =
+          edits.length > 1
+            ? await app.mend.edit("together", { label: `fit “${c.name}” by its pauses`, edits })
+            : await app.mend.edit("fitPauses", found.edit.with);
+        if (done)
+          app.page.hint = `${found.pauses === 1 ? "1 pause" : `${found.pauses} pauses`} changed by up to ${span(found.by, app.doc.props)}, no word touched. By speed it would be ${percent(found.factor)}.`;
+      } catch (err) {
+        app.page.tell(say(err));
         app.clips.takeChosen();
       }
     },

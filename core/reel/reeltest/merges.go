@@ -23,8 +23,11 @@ func EditOrMerge(rng *rand.Rand, r *reel.Reel) reel.Edit {
 	if len(lane) == 0 || rng.IntN(15) > 0 {
 		return Edit(rng, r)
 	}
-	if rng.IntN(2) == 0 {
+	switch rng.IntN(4) {
+	case 0:
 		return fitEdit(rng, pick(rng, lane))
+	case 1:
+		return pausesEdit(rng, pick(rng, lane))
 	}
 	from := rng.IntN(len(lane))
 	to := min(from+1+rng.IntN(3), len(lane))
@@ -55,6 +58,17 @@ func fitEdit(rng *rand.Rand, c reel.Clip) reel.Edit {
 	case 3:
 		at := c.Start + rng.Int64N(200) - 100
 		e.Start = &at
+	}
+	return e
+}
+
+// pausesEdit makes pauses of a clip longer or shorter, wherever they are.
+func pausesEdit(rng *rand.Rand, c reel.Clip) reel.Edit {
+	e := &reel.FitPauses{Clip: c.ID, Fade: rng.Int64N(60), Later: pick(rng, []reel.Later{"", reel.Stay, reel.Follow, reel.FollowTrack})}
+	at := c.Offset
+	for range 1 + rng.IntN(4) {
+		at += rng.Int64N(max(c.Length/3, 2))
+		e.Pauses = append(e.Pauses, reel.Pausing{At: at, By: rng.Int64N(max(c.Length/3, 2)) - c.Length/5})
 	}
 	return e
 }
