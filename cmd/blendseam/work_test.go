@@ -173,3 +173,63 @@ func TestServerKilledInAnImport(t *testing.T) {
 		t.Errorf("%+v", src)
 	}
 }
+
+// The disk of the exports is full in the middle of one: it has failed in plain words, and
+// nothing of it is left; once there is room it is written.
+func TestDiskFullInAnExport(t *testing.T) {
+	ctx, dsn, data := context.Background(), dbtest.DSN(t), t.TempDir()
+	env := []string{"BLENDSEAM_DSN=" + dsn}
+	_, url := start(t, env, "demo", "--data", data, "--workers", "0")
+	st, err := store.Open(ctx, dsn)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer st.Close()
+	if out, err := exec.Command("unshare", "-rm", "mount", "-t", "tmpfs", "-o", "size=3m", "tmpfs", filepath.Join(data, "exports")).CombinedOutput(); err != nil {
+		t.Skipf("no small disk can be made here: %s", out)
+	}
+	ask := func() int64 {
+		t.Helper()
+		res, err := http.Post(url+"/api/v1/reels/1/exports", "application/json", strings.NewReader(`{"from":0,"to":-1,"bits":24,"channels":2,"file":"wav"}`))
+		if err != nil || res.StatusCode != 201 {
+			t.Fatal(res, err)
+		}
+		defer res.Body.Close()
+		var made struct{ ID int64 }
+		_ = json.NewDecoder(res.Body).Decode(&made)
+		return made.ID
+	}
+	// A worker that sees a disk of 3 MB there; what it leaves is told when it ends.
+	script := `mount -t tmpfs -o size=3m tmpfs "$1/exports" && ("$0" work --data "$1" --workers 1 & p=$!; read line; kill -INT $p; wait $p; ls "$1/exports")`
+	cmd := exec.Command("unshare", "-rm", "sh", "-c", script, binary, data)
+	cmd.Env, cmd.Stderr = append(os.Environ(), env...), os.Stderr
+	in, _ := cmd.StdinPipe()
+	var left strings.Builder
+	cmd.Stdout = &left
+	if err := cmd.Start(); err != nil {
+		t.Fatal(err)
+	}
+	ended := func(id int64) (j store.Job) {
+		t.Helper()
+		for range 1500 {
+			if j, err = st.Job(ctx, id); err == nil && j.State.Ended() {
+				return j
+			}
+			time.Sleep(20 * time.Millisecond)
+		}
+		t.Fatalf("waited in vain: %+v", j)
+		return j
+	}
+	if j := ended(ask()); j.State != store.Failed || !strings.Contains(j.Detail, "disk is full") || j.KeptUntil != nil {
+		t.Errorf("%+v", j)
+	}
+	_, _ = in.Write([]byte("\n"))
+	_ = cmd.Wait()
+	if got := strings.TrimSpace(strings.ReplaceAll(left.String(), "Working at jobs. Press Ctrl-C to stop.", "")); got != "" {
+		t.Errorf("left: %q", got)
+	}
+	worker(t, env, data)
+	if j := ended(ask()); j.State != store.Done || j.Bytes < 20<<20 {
+		t.Errorf("%+v", j)
+	}
+}
