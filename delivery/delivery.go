@@ -46,6 +46,8 @@ const (
 	MP3  File = "mp3"
 	Opus File = "opus"
 	AAC  File = "aac"
+	// MP4 is the picture with the sound of the mix. Only a job writes it.
+	MP4 File = "mp4"
 )
 
 // Check returns an error that says what is possible.

@@ -38,9 +38,10 @@ type Order struct {
 // Plan is an order for a reel as it is, made ready.
 type Plan struct {
 	Spec  Spec
-	Parts []Part // nil for the mix
-	Name  string // of the file, with its ending
-	Type  string // media type
+	Parts []Part       // nil for the mix
+	Name  string       // of the file, with its ending
+	Type  string       // media type
+	Film  []reel.Sight // what is seen, where it is a video; Spec is of its sound then
 	reel  *reel.Reel
 	loud  *Loud
 }
@@ -70,13 +71,25 @@ func (o Order) Plan(r *reel.Reel, revision int64, now time.Time) (*Plan, error) 
 	if o.Rate != p.SampleRate {
 		out.Spec.OutRate = o.Rate
 	}
+	if o.File == MP4 {
+		if o.Each != Mix {
+			return nil, errors.New("a video is of the mix. Choose one file, or WAV for several")
+		}
+		out.Spec.File, out.Spec.Bits, out.Spec.Kbits, out.Spec.OutRate = WAV, 32, 0, 0
+		if out.Film = r.Sights(o.From, to); o.From < 0 || !slices.ContainsFunc(out.Film, func(s reel.Sight) bool { return s.Shot != 0 && !s.Source.Missing() }) {
+			return nil, errors.New("no picture is seen there. Insert shots, or export the sound alone")
+		}
+	}
 	if err := out.Spec.Check(); err != nil {
 		return nil, err
 	}
 	if err := o.loudness(); err != nil {
 		return nil, err
 	}
-	out.Type = o.File.Type()
+	out.Type = out.Spec.File.Type()
+	if out.Film != nil {
+		out.Type = "video/mp4"
+	}
 	if o.Each != Mix {
 		if o.Handles < 0 || o.Handles > MostHandles*int64(p.SampleRate) {
 			return nil, fmt.Errorf("handles are from 0 to %d seconds long", MostHandles)
@@ -110,7 +123,11 @@ func (o Order) Check() error {
 	if err := o.loudness(); err != nil {
 		return err
 	}
-	return Spec{To: 1, Rate: 48000, OutRate: o.Rate, Bits: o.Bits, Channels: o.Channels, File: o.File, Kbits: o.Kbits, Tags: o.Tags}.Check()
+	file := o.File
+	if file == MP4 {
+		file = WAV
+	}
+	return Spec{To: 1, Rate: 48000, OutRate: o.Rate, Bits: o.Bits, Channels: o.Channels, File: file, Kbits: o.Kbits, Tags: o.Tags}.Check()
 }
 
 // fileName is the reel's name, with the span when it is not the whole.
@@ -123,6 +140,9 @@ func (p *Plan) fileName() string {
 	}
 	if p.Parts != nil {
 		return name + ".zip"
+	}
+	if p.Film != nil {
+		return name + ".mp4"
 	}
 	return name + "." + spec.File.Ending()
 }
@@ -141,7 +161,7 @@ func (p *Plan) Samples() int64 {
 
 // Bytes is the size of what is written; 0 where that is known only once it is.
 func (p *Plan) Bytes() int64 {
-	if p.Parts != nil {
+	if p.Parts != nil || p.Film != nil {
 		return 0
 	}
 	return p.Spec.Bytes()
@@ -176,6 +196,9 @@ func (p *Plan) Look(ctx context.Context, open mix.Open) (Survey, error) {
 	}
 	out, err := Look(ctx, m, spec)
 	out.Finish = spec.finish
+	if p.Film != nil {
+		out.Bytes = 0
+	}
 	return out, err
 }
 

@@ -195,3 +195,24 @@ test("a mix is brought to a loudness under a ceiling, at another rate, with tags
   await dialog.getByRole("button", { name: "Delete this preset" }).click();
   await expect(dialog.getByLabel("Preset", { exact: true })).toHaveValue("");
 });
+
+test.describe("to picture", () => {
+  test.use({ of: 3 });
+  test("the picture is exported with the sound of the reel", async ({ bench: page, reel }, info) => {
+    const dialog = page.locator("#export");
+    await page.locator("#tracks").focus();
+    await page.keyboard.press("Shift+E");
+    await dialog.locator("select").first().selectOption("mp4");
+    await expect(dialog).toContainText("MP4 with AAC");
+    const [file] = await Promise.all([page.waitForEvent("download", { timeout: 50_000 }), page.locator("#do-export").click()]),
+      path = info.outputPath("reel.mp4");
+    expect(file.suggestedFilename()).toMatch(/\.mp4$/);
+    await file.saveAs(path);
+    const told = JSON.parse(execFileSync("ffprobe", ["-v", "error", "-show_format", "-show_streams", "-of", "json", path]).toString()),
+      v = (await load(reel)).reel,
+      end = Math.max(...v.clips.map((c) => c.start + c.length)),
+      frame = (v.props.sampleRate * v.props.frameRate.den) / v.props.frameRate.num;
+    expect(told.streams.map((s) => s.codec_type).sort()).toEqual(["audio", "video"]);
+    expect(Number(told.streams.find((s) => s.codec_type === "video").nb_frames)).toBe(Math.ceil(end / frame - 1e-6));
+  });
+});

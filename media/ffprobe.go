@@ -38,6 +38,8 @@ type stream struct {
 	Index       int               `json:"index"`
 	Kind        string            `json:"codec_type"`
 	Codec       string            `json:"codec_name"`
+	Width       int               `json:"width"`
+	Height      int               `json:"height"`
 	Rate        string            `json:"sample_rate"`
 	Channels    int               `json:"channels"`
 	Duration    string            `json:"duration"`
@@ -60,7 +62,7 @@ func ffprobe(ctx context.Context, path, name string) (probed, error) {
 	limit, cancel := context.WithTimeout(ctx, probeTime)
 	defer cancel()
 	out, err := Helper(limit, "ffprobe", "-v", "error", "-protocol_whitelist", "file", "-format_whitelist", containers+","+pictureContainers,
-		"-show_entries", "stream=index,codec_type,codec_name,sample_rate,channels,duration,start_time,nb_frames,r_frame_rate,avg_frame_rate:stream_tags=timecode:stream_disposition=attached_pic:format=duration,format_name:format_tags=title,time_reference,timecode",
+		"-show_entries", "stream=index,codec_type,codec_name,width,height,sample_rate,channels,duration,start_time,nb_frames,r_frame_rate,avg_frame_rate:stream_tags=timecode:stream_disposition=attached_pic:format=duration,format_name:format_tags=title,time_reference,timecode",
 		"-of", "json", "-i", "file:"+path).Output()
 	if errors.Is(err, exec.ErrNotFound) {
 		return p, noHelper()

@@ -64,7 +64,7 @@ const (
 // NewJobs works at jobs on a database and a library; their files lie on a shelf.
 func NewJobs(st *store.Store, library *media.Library, shelf *Files, log *slog.Logger, changed func(store.Result)) *Jobs {
 	m := &Jobs{store: st, shelf: shelf, log: log, do: map[string]Do{}, name: rand.Text(), wake: make(chan struct{}, 64), added: make(chan struct{}, 1), Lease: JobLease}
-	exports, fits := &Exports{st, shelf, opener(library)}, &Fits{st, library, shelf, changed}
+	exports, fits := &Exports{st, shelf, opener(library), library}, &Fits{st, library, shelf, changed}
 	m.teach(ExportJob, exports.Do)
 	m.teach(FitJob, fits.Do)
 	m.teach(ExtractJob, (&Extracts{st, library, shelf, changed}).Do)

@@ -123,6 +123,10 @@ func (s *API) getExport(w http.ResponseWriter, r *http.Request) {
 		s.Fail(w, r, err)
 		return
 	}
+	if p.Film != nil {
+		s.Fail(w, r, answer.Bad("A video is written as a job: ask for it at /reels/{reel}/exports."))
+		return
+	}
 	h := w.Header()
 	h.Set("Content-Type", p.Type)
 	if n := p.Bytes(); n > 0 {

@@ -168,6 +168,9 @@ func (s *API) getJobFile(w http.ResponseWriter, r *http.Request) {
 func fileType(j store.Job) string {
 	var e work.ExportSettings
 	if j.Kind == work.ExportJob && json.Unmarshal(j.Settings, &e) == nil && e.Order.Each == delivery.Mix {
+		if e.Order.File == delivery.MP4 {
+			return "video/mp4"
+		}
 		return e.Order.File.Type()
 	}
 	return "application/zip"

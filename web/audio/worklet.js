@@ -19,6 +19,7 @@ class SeamPlayer extends AudioWorkletProcessor {
     this.session = session;
     this.at = 0; // next sample to play
     this.end = 0; // samples up to here are here
+    this.stale = 0; // up to here they may be of before a replacement
     this.last = Infinity; // the stream ends here
     this.playing = false;
     this.stopping = 0;
@@ -48,23 +49,34 @@ class SeamPlayer extends AudioWorkletProcessor {
   }
 
   // write takes interleaved samples for a place in the stream. A replacement of
-  // what is there already is faded in, and what lies behind it is forgotten.
+  // what is there already is faded in, and what lies behind it is forgotten, but
+  // for what it takes to go quiet where it comes late: the sound that follows is
+  // then faded in over that.
   write({ at, data, replace, last }) {
     const n = data.length / 2;
     if (last) this.last = at + n;
     else if (replace) this.last = Infinity;
-    const first = Math.max(0, this.at - at);
+    const first = Math.max(0, this.at - at),
+      over = Math.min(splice, (replace ? this.end : this.stale) - (at + first));
     for (let i = first; i < n; i++) {
-      const k = (at + i) & mask;
-      const mix = replace && at + i < this.end ? Math.min((i - first + 1) / splice, 1) : 1;
-      this.left[k] += (data[2 * i] - this.left[k]) * mix;
-      this.right[k] += (data[2 * i + 1] - this.right[k]) * mix;
-      if (mix === 1) {
-        this.left[k] = data[2 * i];
-        this.right[k] = data[2 * i + 1];
-      }
+      const k = (at + i) & mask,
+        mix = i - first < over ? (i - first + 1) / over : 1;
+      this.left[k] = mix === 1 ? data[2 * i] : this.left[k] + (data[2 * i] - this.left[k]) * mix;
+      this.right[k] = mix === 1 ? data[2 * i + 1] : this.right[k] + (data[2 * i + 1] - this.right[k]) * mix;
     }
-    this.end = replace ? at + n : Math.max(this.end, at + n);
+    if (!replace) {
+      this.end = Math.max(this.end, at + n);
+      return;
+    }
+    this.stale = Math.max(at + n, Math.min(this.end, this.at + ramp));
+    this.end = this.stale;
+    // What is kept goes on from as far as the replacement was faded in.
+    const mix = Math.max(Math.min((n - first) / Math.max(over, 1), 1), 0);
+    for (let i = Math.max(n, first); mix > 0 && at + i < this.stale; i++) {
+      const k = (at + i) & mask;
+      this.left[k] += (data[2 * n - 2] - this.left[k]) * mix;
+      this.right[k] += (data[2 * n - 1] - this.right[k]) * mix;
+    }
   }
 
   process(_, outputs) {

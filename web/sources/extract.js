@@ -12,7 +12,7 @@ import { span } from "../lib/timecode.js";
 export const extracting = (app) =>
   panel({
     /** @type {Piece[] | null} */ kept: null,
-    form: { file: "wav", bits: 24, pattern: "{number} {name}", files: true, sources: true, problem: "", busy: false },
+    form: { file: "wav", bits: 24, pattern: "{number} {name}", files: true, sources: true, problem: "", busy: false, open: false },
 
     /** Where the stretches are kept. */
     place: () => `stretches ${app.doc.uid}`,
@@ -91,6 +91,7 @@ export const extracting = (app) =>
         return;
       }
       this.form.problem = "";
+      this.form.open = true;
       el("extract").showModal();
     },
     async save() {
