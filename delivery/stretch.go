@@ -17,6 +17,9 @@ type NamedStretch struct {
 // MostStretches is how many are taken out at a time.
 const MostStretches = 1000
 
+// mostTogether is how long they are at most, all together, in hours.
+const mostTogether = 24
+
 // UsualPattern is how stretches are named unless set otherwise.
 const UsualPattern = "{number} {name}"
 
@@ -40,8 +43,11 @@ func Stretches(r *reel.Reel, src reel.Source, list []NamedStretch, pattern strin
 	if rest := strings.NewReplacer(pairs("")...).Replace(pattern); strings.ContainsAny(rest, "{}") {
 		return nil, fmt.Errorf("the pattern “%s” has words that stand for nothing. There are %s", pattern, strings.Join(patternWords, ", "))
 	}
-	out := make([]Part, len(list))
+	out, all := make([]Part, len(list)), int64(0)
 	for i, s := range list {
+		if all += max(s.To-s.From, 0); all > mostTogether*3600*int64(r.Props.SampleRate) {
+			return nil, fmt.Errorf("together the stretches are longer than %d hours. Save them in parts", mostTogether)
+		}
 		if s.From < 0 || s.To <= s.From || s.To > src.Length {
 			return nil, fmt.Errorf("stretch %d, “%s”, is outside of “%s”. Mark it again", i+1, s.Name, src.Name)
 		}

@@ -14,6 +14,16 @@ const browser = await chromium.launch({
   args: ["--no-sandbox", "--disable-gpu", "--disable-quic", "--disable-background-networking"],
 });
 
+// What fails leaves no server behind.
+for (const fault of ["uncaughtException", "unhandledRejection"])
+  process.on(fault, async (err) => {
+    console.error(err);
+    await browser.close().catch(() => {});
+    await server.stop();
+    rmSync(data, { recursive: true, force: true });
+    process.exit(1);
+  });
+
 /** Opens a page, does something there, waits until its waves have come, and takes its picture. */
 async function shot(name, path, act = async () => {}, dark = false) {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: dark ? "dark" : "light" });
@@ -41,16 +51,29 @@ await shot("bench-whole", "/reels/1", async (page) => {
 });
 await shot("bench-source", "/reels/1?source=6", async (page) => {
   await page.getByLabel("In, s").waitFor();
-  await page.getByLabel("In, s").fill("9.2");
-  await page.getByLabel("In, s").press("Enter");
-  await page.getByLabel("Out, s").fill("13.4");
-  await page.getByLabel("Out, s").press("Enter");
+  for (const [name, from, to] of [
+    ["first try", "2", "6.4"],
+    ["the long one", "9.2", "13.4"],
+    ["", "18", "21"],
+  ]) {
+    await page.getByLabel("In, s").fill(from);
+    await page.getByLabel("In, s").press("Enter");
+    await page.getByLabel("Out, s").fill(to);
+    await page.getByLabel("Out, s").press("Enter");
+    if (!name) break;
+    await page.locator("#stretch-name").fill(name);
+    await page.locator("#tracks").press("Alt+Shift+S");
+  }
 });
 await shot("sources", "/reels/1/sources", (page) => page.locator("[data-source-row]").first().waitFor());
 await shot("export", "/reels/1", async (page) => {
   await page.locator(".seamrow").first().waitFor();
   await page.locator("#tracks").press("Shift+E");
   await page.getByText("Triangular dither").waitFor();
+  await page.getByText("Loudness, sample rate, tags").click();
+  await page.locator("#export").getByLabel("Loudness").selectOption("-16");
+  await page.locator("[data-finish]").waitFor();
+  await page.getByText("limited by up to").waitFor();
 });
 /** Goes to a seam, zooms there, and presses down on the timeline so far from it. */
 const hold = async (page, title, dx, dy) => {
@@ -67,19 +90,20 @@ await shot("trim", "/reels/2", async (page) => {
   await page.mouse.move(x - 90, y, { steps: 6 });
   await page.waitForTimeout(300);
 });
-await shot("span", "/reels/2", async (page) => {
+await shot("jobs", "/reels/2", async (page) => {
   await page.locator(".seamrow").first().waitFor();
-  await seam("Warden 3 → Warden 4")(page);
-  for (const key of ["3", "]", "]", "1", "["]) {
-    await page.locator("#tracks").press(key);
-    await page.waitForTimeout(150);
+  for (const file of ["wav", "flac"]) {
+    await page.locator("#tracks").press("Shift+E");
+    await page.locator("#export select").first().selectOption(file);
+    await page.getByText("Triangular dither").waitFor();
+    await page.locator("#do-export").click();
   }
-  const [x, y] = await hold(page, "Warden 5 → Warden 5", -220, 34);
-  await page.mouse.move(x + 300, y + 80, { steps: 6 });
-  await page.mouse.up();
-  await page.getByRole("tab", { name: "History" }).click();
-  for (const key of ["z"]) await page.locator("#tracks").press(key);
-  await page.locator("[data-step]").first().waitFor();
+  await seam("Warden 1, start")(page);
+  await page.locator("#tracks").press("5");
+  await page.locator("#fit-length").fill("108 %");
+  await page.locator("#fit-length").press("Enter");
+  await page.goto(`${server.url}/jobs`);
+  await page.locator('[data-state="done"]').nth(1).waitFor();
 });
 await shot("split", "/reels/3", async (page) => {
   await seam("Grower 2 → Warden 3")(page);

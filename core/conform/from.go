@@ -18,7 +18,7 @@ func FromReel(r *reel.Reel, file func(reel.Source) string) (List, []string) {
 	for _, t := range r.Ties {
 		group[t.Clip], group[t.Shot] = int(t.Shot), int(t.Shot)
 	}
-	grown := 0
+	grown, fitted, merged := 0, 0, 0
 	for _, t := range r.Order() {
 		clips := r.OnTrack(t.ID)
 		if len(clips) == 0 {
@@ -39,8 +39,13 @@ func FromReel(r *reel.Reel, file func(reel.Source) string) (List, []string) {
 					e.File = name
 				}
 			}
-			if src.Bed.Grown() {
+			switch {
+			case src.Bed.Grown():
 				grown++
+			case src.Fitted():
+				fitted++
+			case src.Former != "":
+				merged++
 			}
 			at[c.ID] = [2]int{len(l.Tracks), len(lt.Events)}
 			lt.Events = append(lt.Events, e)
@@ -67,7 +72,10 @@ func FromReel(r *reel.Reel, file func(reel.Source) string) (List, []string) {
 			lost = append(lost, fmt.Sprintf(more, n))
 		}
 	}
+	say(fitted, "A fitted clip names its fitted copy, not the recording: hand that file on too.", "%d fitted clips name their fitted copies, not the recordings: hand those files on too.")
+	say(merged, "A merged clip names its merged recording: hand that file on too.", "%d merged clips name their merged recordings: hand those files on too.")
 	say(len(r.Strikes), "A struck span is written as it was recorded.", "%d struck spans are written as they were recorded.")
+	say(len(r.Treatments), "The treatment of a track or clip is left out.", "%d treatments of tracks and clips are left out.")
 	if len(r.Points) > 0 {
 		lost = append(lost, "Gain lines are left out.")
 	}

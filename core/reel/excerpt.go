@@ -90,6 +90,7 @@ func (r *Reel) excerpt(clips []Clip, from, to int64) Excerpt {
 	at := map[ID]int{}
 	for i, c := range clips {
 		src, _ := r.Source(c.Source)
+		src.Former, src.Fit = "", Fit{} // of this reel; where it is pasted its own source has them
 		l := LooseClip{Lane: place[c.Track] - top, Source: src, Clip: c}
 		l.Clip.ID, l.Clip.Track, l.Clip.Source = 0, 0, 0
 		l.Clip.Start -= from
