@@ -169,12 +169,13 @@ async function open(app) {
   keepHabits(app);
   app.page.takeDoc();
   app.ledger.takeSeams();
-  app.timeline.whole();
+  // At once: what is selected from now on is not to be selected away.
+  app.page.fromAddress();
   // Each time the line is there: what was told meanwhile is read.
   app.doc.addEventListener("open", () => void app.imports.read());
   app.doc.watch();
   await Promise.all([app.sources.readSources(), app.blends.readPresets(), app.lists.readMissing()]);
-  app.page.fromAddress();
+  app.page.sourceFromAddress();
   app.page.ready = true;
   void app.holes.readContinuity();
   app.duck.touch(undefined);
