@@ -169,13 +169,14 @@ async function open(app) {
   keepHabits(app);
   app.page.takeDoc();
   app.ledger.takeSeams();
-  // At once: what is selected from now on is not to be selected away.
-  app.page.fromAddress();
+  app.timeline.whole();
   // Each time the line is there: what was told meanwhile is read.
   app.doc.addEventListener("open", () => void app.imports.read());
   app.doc.watch();
   await Promise.all([app.sources.readSources(), app.blends.readPresets(), app.lists.readMissing()]);
-  app.page.sourceFromAddress();
+  // What was selected while the lists came is not selected away.
+  if (app.session.track || app.session.chosen.size) app.listen.takeTime();
+  else app.page.fromAddress();
   app.page.ready = true;
   void app.holes.readContinuity();
   app.duck.touch(undefined);

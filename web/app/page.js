@@ -105,12 +105,9 @@ export const page = (app) =>
         app.listen.seek(at);
         app.timeline.show(at, at);
       }
+      const src = Number(q.get("source"));
+      if (src) app.sources.showSource(src);
       if (!s && !q.has("at")) app.timeline.whole();
       app.listen.takeTime();
-    },
-    /** Opens the source of a deep link, once sources are here. */
-    sourceFromAddress() {
-      const src = Number(new URLSearchParams(location.search).get("source"));
-      if (src) app.sources.showSource(src);
     },
   });
