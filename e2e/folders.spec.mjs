@@ -15,8 +15,10 @@ test("a folder that is dropped brings the files in it, those of its folders too"
   writeFileSync(`${dir}/inner/low.wav`, tone({ hz: 110 }));
   writeFileSync(`${dir}/.hidden.wav`, tone({ hz: 220 }));
   await page.getByRole("tab", { name: "Sources" }).click();
-  const rows = page.locator("[data-source-row]"),
-    before = await rows.count();
+  const rows = page.locator("[data-source-row]");
+  // The sources come after the page.
+  await expect(rows).not.toHaveCount(0);
+  const before = await rows.count();
   await drop(page, [dir]);
   await expect(rows).toHaveCount(before + 2);
   await expect(rows.filter({ hasText: "high" })).toHaveCount(1);

@@ -97,6 +97,7 @@ await shot("jobs", "/reels/2", async (page) => {
     await page.locator("#export select").first().selectOption(file);
     await page.getByText("Triangular dither").waitFor();
     await page.locator("#do-export").click();
+    await page.locator("#export").waitFor({ state: "hidden" });
   }
   await seam("Warden 1, start")(page);
   await page.locator("#tracks").press("5");
