@@ -129,7 +129,7 @@ await shot(
 await shot("treatment", "/reels/4", async (page) => {
   await page.locator("#tracks").getByText("Neighbour", { exact: true }).first().click();
   await page.locator("#tracks").press("Alt+Shift+T");
-  await page.getByLabel("Presets").selectOption({ label: "Telephone: 300 to 3400 Hz" });
+  await page.getByRole("region", { name: "Treatment" }).getByLabel("Presets").selectOption({ label: "Telephone: 300 to 3400 Hz" });
   await page.getByText("Saved r2").waitFor();
   await page.waitForTimeout(1500);
 });
