@@ -257,6 +257,7 @@ test("by pointer alone: Hive Diary within all its targets, heard and exported", 
   await expect.poll(() => page.evaluate(() => window.heard.some((b) => b[0].some((x) => x !== 0)))).toBe(true);
   await page.getByRole("button", { name: "Stop" }).click();
   await page.getByTitle("Clear the span").click();
+  await expect(page.getByTitle("Clear the span")).toBeHidden();
   await page.getByRole("button", { name: "Export", exact: true }).click();
   await expect(page.locator("#export")).toContainText("true peak");
   const [file] = await Promise.all([page.waitForEvent("download"), page.locator("#do-export").click()]),
