@@ -164,6 +164,9 @@ test("a mix is brought to a loudness under a ceiling, at another rate, with tags
   await dialog.getByLabel("Ceiling, dBTP").fill("-2");
   await dialog.getByLabel("Ceiling, dBTP").press("Enter");
   await expect(dialog.locator("[data-finish]")).toContainText(/peaks limited by up to \d+\.\d dB/);
+  // More than 6 dB is told as what is often heard, with a way out; less is not.
+  const said = await dialog.locator("[data-finish]").textContent();
+  expect(said.includes("often heard. Choose less loudness")).toBe(Number(/up to ([\d.]+) dB/.exec(said)[1]) > 6);
   await dialog.getByLabel("Sample rate").selectOption("44100");
   await dialog.getByLabel("Title").fill("Frost, “eins” & 2");
   await dialog.getByLabel("Artist").fill("Nobody");

@@ -5,6 +5,9 @@ import { get, say, send } from "../app/api.js";
 import { span, at as timecode, typed } from "../lib/timecode.js";
 import { count } from "../lib/words.js";
 
+/** Limiting by more than this is often heard (common practice), in dB. */
+const hardDB = 6;
+
 /** A level with a real minus. @param {number} v */
 const signed = (v) => `${v < 0 ? "−" : "+"}${Math.abs(v).toFixed(1)}`;
 
@@ -291,8 +294,11 @@ export const exporting = (app) =>
           exact: s.exact && x.bits !== 32,
           off: s.off,
           finish: s.finish
-            ? `Gain ${signed(s.finish.gainDB)} dB${s.finish.limits ? `, peaks limited by up to ${s.finish.downDB.toFixed(1)} dB` : ", no limiting needed"}`
+            ? `Gain ${signed(s.finish.gainDB)} dB${s.finish.limits ? `, peaks limited by up to ${s.finish.downDB.toFixed(1)} dB` : ", no limiting needed"}${
+                s.finish.downDB > hardDB ? ": often heard. Choose less loudness, or ride the loud places." : ""
+              }`
             : "",
+          hard: (s.finish?.downDB ?? 0) > hardDB,
           files: s.files?.length ?? 0,
           filesText: s.files?.length
             ? `${count(s.files.length, "file")} in a ZIP: ${s.files.slice(0, 3).join(", ")}${s.files.length > 3 ? " …" : ""}`
