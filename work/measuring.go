@@ -87,7 +87,11 @@ func (m *Measuring) printed(v store.Version) printed {
 	for _, src := range v.Reel.Sources {
 		p.recordings[src.Recording] = true
 	}
-	m.prints.Add(v.ID, p)
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	if now, ok := m.prints.Peek(v.ID); !ok || now.revision <= v.Revision { // one that was read earlier comes late
+		m.prints.Add(v.ID, p)
+	}
 	return p
 }
 
@@ -206,8 +210,12 @@ func (m *Measuring) measure(ctx context.Context, v store.Version, w *watched) er
 		}
 	}
 	tell := func(done int) {
-		for _, s := range news.Seams {
-			m.owed.Remove(key{v.ID, s.Print})
+		// Those who read a later list before this was known of are told by the
+		// measuring of that one.
+		if now, ok := m.prints.Peek(v.ID); !ok || now.revision <= v.Revision {
+			for _, s := range news.Seams {
+				m.owed.Remove(key{v.ID, s.Print})
+			}
 		}
 		news.Done = done
 		m.news.Tell(v.ID, "measured", news)

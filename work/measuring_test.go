@@ -24,9 +24,9 @@ func (m measured) Tell(_ int64, name string, data any) {
 }
 func (measured) TellAll(string, any) {}
 
-// A seam that was told of without a verdict, and that somebody looks at before its
-// turn comes, is told of all the same: once.
-func TestLookedAtBeforeMeasured(t *testing.T) {
+// threeClips are three clips in a row with nothing measured, and what is told of them.
+func threeClips(t *testing.T) (*Measuring, store.Version, measured) {
+	t.Helper()
 	r := &reel.Reel{NextID: 1, Props: reel.Props{Name: "t", SampleRate: 48000, FrameRate: timecode.Rate25}}
 	do := func(e reel.Edit) reel.ID {
 		t.Helper()
@@ -53,10 +53,16 @@ func TestLookedAtBeforeMeasured(t *testing.T) {
 		return func(reel.Source) (sound.Reader, error) { return sound.Memory{v}, nil }
 	}
 	m := NewMeasuring(NewCrew(), noReels{}, open, news, slog.New(slog.DiscardHandler))
-	version := store.Version{ID: 1, Revision: 5, Reel: r}
+	return m, store.Version{ID: 1, Revision: 5, Reel: r}, news
+}
+
+// A seam that was told of without a verdict, and that somebody looks at before its
+// turn comes, is told of all the same: once.
+func TestLookedAtBeforeMeasured(t *testing.T) {
+	m, version, news := threeClips(t)
 	m.Listed(version, nil)
-	seams := r.Seams()
-	if _, err := m.Judged(context.Background(), 1, r, seams[1]); err != nil {
+	seams := version.Reel.Seams()
+	if _, err := m.Judged(context.Background(), 1, version.Reel, seams[1]); err != nil {
 		t.Fatal(err)
 	}
 	for range 2 {
@@ -67,6 +73,29 @@ func TestLookedAtBeforeMeasured(t *testing.T) {
 	for _, s := range seams {
 		if n := news[Pair{s.Left, s.Right}]; n != 1 {
 			t.Errorf("the verdict of seam %d–%d was told %d times", s.Left, s.Right, n)
+		}
+	}
+}
+
+// What is found out while somebody reads a later list is told of that one: news of
+// an earlier revision may come before the list does.
+func TestToldOfTheListThatWasRead(t *testing.T) {
+	m, v, news := threeClips(t)
+	later := store.Version{ID: 1, Revision: v.Revision + 1, Reel: v.Reel}
+	m.Listed(v, nil)
+	m.printed(later) // somebody reads the next revision …
+	for _, s := range v.Reel.Seams() {
+		m.listed(later, s, m.printed(later).prints[Pair{s.Left, s.Right}], nil)
+	}
+	for _, now := range []store.Version{v, later} { // … and has it after this is measured
+		clear(news)
+		if err := m.measure(context.Background(), now, &watched{now.Revision}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	for _, s := range v.Reel.Seams() {
+		if n := news[Pair{s.Left, s.Right}]; n != 1 {
+			t.Errorf("the verdict of seam %d–%d was told %d times for the later list", s.Left, s.Right, n)
 		}
 	}
 }

@@ -15,9 +15,11 @@ export class SeamList extends EventTarget {
     this.id = id;
     /** The revision of the reel that the page knows. */
     this.revision = 0;
-    /** @type {Map<string, Rated>} what was measured since the list of seams was read, by print */
+    /** @type {Map<string, Rated & {revision: number}>} what was measured of later revisions than the list, by print */
     this.rated = new Map();
     this.seamsRevision = 0;
+    /** The revision at which the whole list was read: what was measured before that was judged by other limits. */
+    this.readRevision = 0;
     this.length = 0;
     /** @type {Seam[]} */
     this.seams = [];
@@ -72,18 +74,19 @@ export class SeamList extends EventTarget {
 
   /** A seam with what was known of it until now, while it is measured anew. @param {Seam} s @param {Seam | undefined} was @returns {Seam} */
   knownOf(s, was) {
-    if (s.verdict) return s;
+    if (s.verdict && !s.stale) return s;
     const known = this.rated.get(s.print),
       o = known ?? was;
-    if (!o?.verdict) return s;
+    if (!o?.verdict || (s.verdict && !known)) return s;
     const { verdict, brief, what, score } = o;
     return { ...s, verdict, brief, what, score, accepted: known ? known.accepted : s.accepted, stale: !known };
   }
 
   /** @param {Seam[]} seams @param {number} length of the reel @param {{clip: number, by: number, words: string}[]} off */
   setSeams(seams, length, off) {
-    this.seams = seams;
-    this.rated.clear();
+    // News comes in any order: of a seam that no change has touched it may have come before this list.
+    this.seams = seams.map((s) => this.knownOf(s, undefined));
+    for (const [print, s] of this.rated) if (s.revision <= this.seamsRevision) this.rated.delete(print);
     this.takeVerdicts();
     this.length = length;
     if (off.length || this.off.size) this.off = new Map(off.map((o) => [o.clip, o]));
@@ -92,7 +95,8 @@ export class SeamList extends EventTarget {
 
   /** @param {{revision: number, seams: Seam[], length: number, off?: {clip: number, by: number, words: string}[]}} list */
   takeSeams(list) {
-    this.seamsRevision = list.revision;
+    this.seamsRevision = this.readRevision = list.revision;
+    for (const [print, s] of this.rated) if (s.revision < list.revision) this.rated.delete(print);
     // What is being measured anew shows what was known of it until then; what
     // was measured while the list was on its way is known by its print.
     const was = new Map(this.seams.map((s) => [`${s.left}-${s.right}`, s]));
@@ -104,17 +108,19 @@ export class SeamList extends EventTarget {
   }
 
   /**
-   * What was measured meanwhile. News of another revision is for a list that is on its way.
-   * @param {{revision: number, seams: (Rated & {left: number, right: number})[] | null}} news
+   * What was measured meanwhile. A seam is what its print says, in whichever revision it was measured.
+   * @param {{revision: number, seams: Rated[] | null}} news
    */
   takeMeasured(news) {
-    for (const s of news.seams ?? []) this.rated.set(s.print, s);
-    if (news.revision !== this.seamsRevision) return;
-    const found = new Map((news.seams ?? []).map((s) => [`${s.left}-${s.right}`, s]));
+    const found = new Map((news.seams ?? []).map((s) => [s.print, { ...s, revision: news.revision }]));
+    if (news.revision < this.readRevision) return; // it was judged by what counted then, and is told again
+    if (news.revision > this.seamsRevision) for (const [print, s] of found) this.rated.set(print, s);
     // What is not in the news stays the very same, so that its row need not be made anew.
     this.seams = this.seams.map((s) => {
-      const now = found.get(`${s.left}-${s.right}`);
-      return now ? { ...s, ...now, stale: false } : s;
+      const now = found.get(s.print);
+      if (!now) return s;
+      const { verdict, brief, what, score, accepted } = now;
+      return { ...s, verdict, brief, what, score, accepted, stale: false };
     });
     this.takeVerdicts();
     this.dispatchEvent(new Event("rated"));

@@ -7,7 +7,7 @@
 import { bytes } from "../app/api.js";
 
 /** Seconds fetched at first, then at a time, and kept ahead. */
-const first = 0.12,
+const first = 0.4,
   chunk = 0.25,
   ahead = 1;
 /** Requests under way at a time, so that one slow answer does not starve the ear. */
