@@ -19,7 +19,7 @@ func main() {
 	runs := flag.Int("runs", 3, "pairs of runs of each comparison")
 	minutes := flag.Int("minutes", 30, "length of the rendered reel")
 	hour := flag.Int("import", 60, "minutes of the imported recording")
-	only := flag.String("only", "", "one part alone: render, import, seams, tone or edits")
+	only := flag.String("only", "", "one part alone: render, import, seams, tone, exports or edits")
 	flag.Parse()
 	dir, err := os.MkdirTemp("", "seambench")
 	check(err)
@@ -33,6 +33,7 @@ func main() {
 		{"import", func() { importing(ctx, dir, *runs, *hour) }},
 		{"seams", func() { seams(ctx, dir) }},
 		{"tone", func() { tone(ctx, dir, *runs) }},
+		{"exports", func() { exporting(ctx, dir, *runs) }},
 		{"edits", func() { edits(ctx, dir) }},
 	}
 	known := *only == ""

@@ -8,7 +8,6 @@ import (
 	"io"
 	"math"
 	"os"
-	"path/filepath"
 	"slices"
 	"strings"
 	"time"
@@ -222,7 +221,9 @@ func (p *Plan) Write(ctx context.Context, w io.Writer, open mix.Open, told func(
 // once all of it is written, its loudness or the sum of its samples.
 func (p *Plan) WriteFile(ctx context.Context, f *os.File, open mix.Open, told func(int64)) error {
 	if p.Parts != nil {
-		return bundleFile(ctx, f, open, p.Parts, p.Spec, told)
+		spec := p.Spec
+		spec.told = told
+		return BundleFile(ctx, f, open, p.Parts, spec)
 	}
 	m, spec, exact, err := p.ready(ctx, open)
 	if err != nil {
@@ -230,34 +231,6 @@ func (p *Plan) WriteFile(ctx context.Context, f *os.File, open mix.Open, told fu
 	}
 	spec.told = told
 	return writeFile(ctx, f, m, spec, exact)
-}
-
-// bundleFile is Bundle by way of a file for each part.
-func bundleFile(ctx context.Context, f *os.File, open mix.Open, parts []Part, s Spec, told func(int64)) error {
-	s.told = told
-	w := bufio.NewWriterSize(f, 1<<20)
-	err := bundle(ctx, w, open, parts, s, func(w io.Writer, m *mix.Mix, own Spec, exact bool) error {
-		one, err := os.CreateTemp(filepath.Dir(f.Name()), filepath.Base(f.Name())+"-*.part")
-		if err != nil {
-			return err
-		}
-		defer func() {
-			_ = one.Close()
-			_ = os.Remove(one.Name())
-		}()
-		if err := writeFile(ctx, one, m, own, exact); err != nil {
-			return err
-		}
-		if _, err := one.Seek(0, io.SeekStart); err != nil {
-			return err
-		}
-		_, err = io.Copy(w, one)
-		return err
-	})
-	if err != nil {
-		return err
-	}
-	return w.Flush()
 }
 
 // writeFile writes a mix into a file and goes back in it.

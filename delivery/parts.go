@@ -1,11 +1,7 @@
 package delivery
 
 import (
-	"archive/zip"
-	"context"
 	"fmt"
-	"io"
-	"os"
 	"slices"
 	"strings"
 
@@ -200,55 +196,4 @@ func named(parts []Part) {
 		}
 		parts[i].Name = name
 	}
-}
-
-// BundleFile is Bundle into a file, by which each part can be gone back in. It tells how
-// many samples are written.
-func BundleFile(ctx context.Context, f *os.File, open mix.Open, parts []Part, s Spec, told func(int64)) error {
-	return bundleFile(ctx, f, open, parts, s, told)
-}
-
-// Bundle writes parts as the files of a ZIP archive, one after the other, without
-// packing them: sound does not get smaller so.
-func Bundle(ctx context.Context, w io.Writer, open mix.Open, parts []Part, s Spec) error {
-	return bundle(ctx, w, open, parts, s, func(w io.Writer, m *mix.Mix, own Spec, exact bool) error { return Write(ctx, w, m, own, exact) })
-}
-
-func bundle(ctx context.Context, w io.Writer, open mix.Open, parts []Part, s Spec, put func(io.Writer, *mix.Mix, Spec, bool) error) error {
-	z, before := zip.NewWriter(w), int64(0)
-	for _, p := range parts {
-		own := s
-		if s.told != nil {
-			so := before
-			own.told = func(n int64) { s.told(so + n) }
-			before += p.To - p.From
-		}
-		own.Meta.TimeReference += p.From - s.From
-		if p.timed {
-			own.Meta.TimeReference = p.time
-		}
-		own.Meta.Description += ", " + p.Name
-		own.From, own.To = p.From, p.To
-		if own.Tags.Title == "" && own.Tags != (Tags{}) {
-			own.Tags.Title = p.Name
-		}
-		m, err := mix.New(p.reel, open, p.options)
-		if err != nil {
-			return err
-		}
-		exact := false
-		if own.File.whole() && own.Bits != 32 {
-			if exact, err = Exact(ctx, m, own); err != nil {
-				return err
-			}
-		}
-		f, err := z.CreateHeader(&zip.FileHeader{Name: p.Name + "." + own.File.Ending(), Method: zip.Store, Modified: own.Made})
-		if err != nil {
-			return err
-		}
-		if err := put(f, m, own, exact); err != nil {
-			return fmt.Errorf("%s: %w", p.Name, err)
-		}
-	}
-	return z.Close()
 }

@@ -79,11 +79,14 @@ func (l *Limiter) Add(channels [][]float32) [][]float32 {
 		l.in[ch] = append(l.in[ch], v...)
 	}
 	var gains []float64
-	for i := range channels[0] {
-		top := 0.0
-		for ch, v := range channels {
-			top = max(top, l.peaks[ch].Add(v[i], l.ceiling))
-		}
+	tops := make([]float64, len(channels[0]))
+	for ch, v := range channels {
+		l.peaks[ch].Scan(v, l.ceiling, func(i int, top float64) float64 {
+			tops[i] = max(tops[i], top)
+			return l.ceiling
+		})
+	}
+	for _, top := range tops {
 		if g, ok := l.step(top); ok {
 			gains = append(gains, g)
 		}

@@ -31,10 +31,19 @@ func NewLoudness(rate, channels int) *Loudness {
 
 // Add takes the next samples, a slice for each channel, all of one length.
 func (l *Loudness) Add(channels [][]float32) {
+	var before kWeighting // of the channel before, as it was
 	for at, n := 0, len(channels[0]); at < n; {
 		end := min(n, at+l.hop-l.filled)
+		last := 0.0
 		for c := range channels {
-			l.power += l.channels[c].power(channels[c][at:end])
+			// A voice in the middle is looked at once.
+			if c > 0 && l.channels[c] == before && slices.Equal(channels[c][at:end], channels[c-1][at:end]) {
+				l.channels[c] = l.channels[c-1]
+			} else {
+				before = l.channels[c]
+				last = l.channels[c].power(channels[c][at:end])
+			}
+			l.power += last
 		}
 		l.filled += end - at
 		at = end

@@ -164,27 +164,42 @@ func (w *Writer) Write(src [][]float32) error {
 	if int64(n) > w.left {
 		return fmt.Errorf("%d samples more than the header says", int64(n)-w.left)
 	}
-	le, b := binary.LittleEndian, w.buf[:0]
-	for i := range n {
-		for ch := range src {
-			s := src[ch][i]
-			if w.f.Float {
-				b = le.AppendUint32(b, math.Float32bits(s))
-				continue
-			}
-			q := sound.Whole(s, w.f.Bits, w.dither, w.place+int64(i), ch)
-			if w.f.Bits == 16 {
-				b = le.AppendUint16(b, uint16(q))
-			} else {
-				b = append(b, byte(q), byte(q>>8), byte(q>>16))
-			}
-		}
+	size := w.f.frame()
+	if need := n * int(size); cap(w.buf) < need {
+		w.buf = make([]byte, need)
+	}
+	b := w.buf[:n*int(size)]
+	for ch, v := range src {
+		w.lay(b, v, ch)
 	}
 	w.left -= int64(n)
 	w.place += int64(n)
-	w.buf = b
 	_, err := w.w.Write(b)
 	return err
+}
+
+// lay puts the samples of a channel into the frames of a block.
+func (w *Writer) lay(b []byte, v []float32, ch int) {
+	le, size := binary.LittleEndian, int(w.f.frame())
+	wide := w.f.Bits / 8
+	at := ch * wide
+	if w.f.Float {
+		for _, s := range v {
+			le.PutUint32(b[at:], math.Float32bits(s))
+			at += size
+		}
+		return
+	}
+	for i, s := range v {
+		q := sound.Whole(s, w.f.Bits, w.dither, w.place+int64(i), ch)
+		if wide == 2 {
+			le.PutUint16(b[at:], uint16(q))
+		} else {
+			_ = b[at+2]
+			b[at], b[at+1], b[at+2] = byte(q), byte(q>>8), byte(q>>16)
+		}
+		at += size
+	}
 }
 
 // Close pads the file to an even length. It fails when samples are lacking.
