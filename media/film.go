@@ -12,6 +12,7 @@ import (
 	"strings"
 	"time"
 
+	"blendseam/core/reel"
 	"blendseam/core/timecode"
 )
 
@@ -22,6 +23,8 @@ type FilmPart struct {
 	Frames int64         // of the film
 	Rate   timecode.Rate // of the file
 	Still  bool
+	Pace   reel.Pace
+	In     int64 // First in frames of the film, at its pace
 }
 
 // copied are the codings of pictures that an MP4 file takes as they are.
@@ -74,6 +77,15 @@ func (l *Library) Film(ctx context.Context, parts []FilmPart, rate timecode.Rate
 	return whole, nil
 }
 
+// paced has the frames of a part come later or sooner: each from the first frame of the
+// film on that does not begin before it.
+func (p FilmPart) paced(rate timecode.Rate, fps string) string {
+	const little = 1e-6 // seconds, so that what begins with a frame is not rounded beyond it
+	by := float64(p.Pace.Over) / float64(p.Pace.Own)
+	begun := float64(p.In)*float64(rate.Den)/float64(rate.Num) - float64(p.First)*float64(p.Rate.Den)/float64(p.Rate.Num)*by
+	return fmt.Sprintf("setpts=(PTS-STARTPTS)*%d/%d-%.9f/TB,fps=%s:round=up", p.Pace.Over, p.Pace.Own, begun+little, fps)
+}
+
 // filming are ffmpeg's arguments for what is seen and heard.
 func (l *Library) filming(ctx context.Context, parts []FilmPart, rate timecode.Rate, sound string) (args []string, whole bool, err error) {
 	var files []string
@@ -107,7 +119,7 @@ func (l *Library) filming(ctx context.Context, parts []FilmPart, rate timecode.R
 	}
 	args = append(args, "-i", "file:"+sound)
 	hear := fmt.Sprintf("%d:a", len(files))
-	if one := parts[0]; len(parts) == 1 && one.First == 0 && !one.Still && copied[codec] && own.Num*rate.Den == rate.Num*own.Den {
+	if one := parts[0]; len(parts) == 1 && one.First == 0 && !one.Still && one.Pace == (reel.Pace{}) && copied[codec] && own.Num*rate.Den == rate.Num*own.Den {
 		return append(args, "-map", "0:v:0", "-map", hear, "-c:v", "copy", "-frames:v", fmt.Sprint(one.Frames)), true, nil
 	}
 	fps := fmt.Sprintf("%d/%d", rate.Num, rate.Den)
@@ -117,9 +129,17 @@ func (l *Library) filming(ctx context.Context, parts []FilmPart, rate timecode.R
 			fmt.Fprintf(&graph, "color=black:s=%dx%d:r=%s,trim=end_frame=%d,setsar=1,format=yuv420p[p%d];", width, height, fps, p.Frames, i)
 			continue
 		}
-		fmt.Fprintf(&graph, "[%d:v:0]trim=start_frame=%d,setpts=PTS-STARTPTS,fps=%s:start_time=0,tpad=stop=-1:stop_mode=clone,trim=end_frame=%d,"+
+		seen := fmt.Sprintf("trim=start_frame=%d", p.First)
+		if p.Still {
+			seen += fmt.Sprintf(":end_frame=%d", p.First+1)
+		}
+		run := "setpts=PTS-STARTPTS,fps=" + fps
+		if p.Pace.Over != 0 {
+			run = p.paced(rate, fps)
+		}
+		fmt.Fprintf(&graph, "[%d:v:0]%s,%s:start_time=0,tpad=stop=-1:stop_mode=clone,trim=end_frame=%d,"+
 			"scale=%d:%d:force_original_aspect_ratio=decrease,pad=%d:%d:(ow-iw)/2:(oh-ih)/2,setsar=1,format=yuv420p[p%d];",
-			at[p.Hash], p.First, fps, p.Frames, width, height, width, height, i)
+			at[p.Hash], seen, run, p.Frames, width, height, width, height, i)
 	}
 	for i := range parts {
 		fmt.Fprintf(&graph, "[p%d]", i)

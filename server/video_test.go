@@ -91,18 +91,33 @@ func TestVideoWithTheNewSound(t *testing.T) {
 	cut := order
 	cut.From, cut.To = 5*frame, 100*frame
 	path := export(cut)
-	now := r.reel(1).Reel
-	for n := 0; n < 95; n += 4 {
-		at, want := int64(n+5)*frame, -1
-		for _, c := range now.OnTrack(track) {
-			if c.Start <= at && at < c.End() {
-				want = int(now.Frame(c, at))
+	shown := func(path string, step int) {
+		t.Helper()
+		now := r.reel(1).Reel
+		for n := 0; n < 95; n += step {
+			at, want := int64(n+5)*frame, -1
+			for _, c := range now.OnTrack(track) {
+				if c.Start <= at && at < c.End() {
+					want = int(now.Frame(c, at))
+				}
+			}
+			if got := outside.DecodedCode(t, path, n); want >= 0 && got != want || want < 0 && got != 0 {
+				t.Errorf("frame %d of the film shows %d, the reel %d", n, got, want)
 			}
 		}
-		if got := outside.DecodedCode(t, path, n); want >= 0 && got != want || want < 0 && got != 0 {
-			t.Errorf("frame %d of the film shows %d, the reel %d", n, got, want)
-		}
 	}
+	shown(path, 4)
+	// At another speed, and standing, each frame is again the one that the reel shows.
+	for _, e := range []reel.Edit{
+		&reel.Trim{Clips: []reel.ID{shot.ID}, End: reel.Head, By: 5 * frame},
+		&reel.PaceShot{Shot: shot.ID, Length: 34 * frame},
+	} {
+		r.edit(1, e)
+	}
+	shots, place := r.reel(1).Reel.OnTrack(track), int64(88*frame)
+	r.edit(1, &reel.PaceShot{Shot: shots[1].ID, Length: 37 * frame})
+	r.edit(1, &reel.PaceShot{Shot: shots[2].ID, Freeze: &place})
+	shown(export(cut), 3)
 	var told struct {
 		Streams []struct {
 			Type   string `json:"codec_type"`

@@ -78,7 +78,7 @@ func (x *Exports) film(ctx context.Context, j store.Job, plan *delivery.Plan, r 
 	defer f.Close()
 	var parts []media.FilmPart
 	for _, s := range plan.Film {
-		p := media.FilmPart{First: s.First, Frames: s.Frames, Rate: s.Source.Picture.Rate, Still: !s.Source.Picture.Moving()}
+		p := media.FilmPart{First: s.First, Frames: s.Frames, Rate: s.Source.Picture.Rate, Still: !s.Source.Picture.Moving(), Pace: s.Source.Picture.Pace, In: s.In}
 		if s.Shot != 0 && !s.Source.Missing() {
 			p.Hash = s.Source.Recording
 		}

@@ -18,7 +18,7 @@ func FromReel(r *reel.Reel, file func(reel.Source) string) (List, []string) {
 	for _, t := range r.Ties {
 		group[t.Clip], group[t.Shot] = int(t.Shot), int(t.Shot)
 	}
-	grown, fitted, merged := 0, 0, 0
+	grown, fitted, merged, paced := 0, 0, 0, 0
 	for _, t := range r.Order() {
 		clips := r.OnTrack(t.ID)
 		if len(clips) == 0 {
@@ -42,6 +42,9 @@ func FromReel(r *reel.Reel, file func(reel.Source) string) (List, []string) {
 			switch {
 			case src.Bed.Grown():
 				grown++
+			case src.Picture.Pace != (reel.Pace{}):
+				e.SourceIn = r.RecordedIn(c)
+				paced++
 			case src.Fitted():
 				fitted++
 			case src.Former != "":
@@ -72,6 +75,7 @@ func FromReel(r *reel.Reel, file func(reel.Source) string) (List, []string) {
 			lost = append(lost, fmt.Sprintf(more, n))
 		}
 	}
+	say(paced, "A shot that runs slower or faster, or stands still, is written as if it ran as recorded.", "%d shots that run slower or faster, or stand still, are written as if they ran as recorded.")
 	say(fitted, "A fitted clip names its fitted copy, not the recording: hand that file on too.", "%d fitted clips name their fitted copies, not the recordings: hand those files on too.")
 	say(merged, "A merged clip names its merged recording: hand that file on too.", "%d merged clips name their merged recordings: hand those files on too.")
 	say(len(r.Strikes), "A struck span is written as it was recorded.", "%d struck spans are written as they were recorded.")

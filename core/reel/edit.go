@@ -146,6 +146,7 @@ func init() {
 		"blendCuts":    func() Edit { return &BlendCuts{} },
 		"unmerge":      func() Edit { return &Unmerge{} },
 		"fit":          func() Edit { return &FitClip{} },
+		"paceShot":     func() Edit { return &PaceShot{} },
 		"fitPauses":    func() Edit { return &FitPauses{} },
 	}
 }

@@ -101,7 +101,7 @@ func (t times) back(y int64) int64 { return t.from + int64(math.Round(float64(y)
 // places come to those of what it plays now.
 func (r *Reel) asRecorded(c Clip) (src Source, in, span int64, now times) {
 	src, _ = r.Source(c.Source)
-	if !src.Fitted() {
+	if !src.Fitted() || src.Shows() {
 		return src, c.Offset, c.Length, times{0, 1}
 	}
 	f := src.Fit

@@ -213,7 +213,7 @@ func (r *Reel) Lacks(x Excerpt) []Source {
 // same reports whether two sources are the same part of one recording, heard in
 // the same way.
 func (s Source) same(o Source) bool {
-	return s.Recording == o.Recording && s.Left == o.Left && s.Right == o.Right && s.Bed == o.Bed && s.Shows() == o.Shows() && (!s.Missing() || s.Name == o.Name)
+	return s.Recording == o.Recording && s.Left == o.Left && s.Right == o.Right && s.Bed == o.Bed && s.Shows() == o.Shows() && s.Picture.Pace == o.Picture.Pace && (!s.Missing() || s.Name == o.Name)
 }
 
 // like is the reel's own source that is the same as another.

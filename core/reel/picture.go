@@ -17,6 +17,7 @@ type Picture struct {
 	Frames int64         `json:"frames"`           // how many it has; 0 for a still and for a card
 	Width  int           `json:"width,omitempty"`  // of the frames kept to look at, in pixels
 	Height int           `json:"height,omitempty"` //
+	Pace                 // how it runs
 }
 
 // Shows reports whether the source is one of pictures.
@@ -26,8 +27,8 @@ func (s Source) Shows() bool { return s.Picture.Rate.Num != 0 }
 // are silent, and shots of it are cards, until a recording is pointed at.
 func (s Source) Missing() bool { return s.Recording == "" && !s.Bed.Grown() }
 
-// Moving reports whether a source of pictures has frames of its own.
-func (p Picture) Moving() bool { return p.Frames > 0 }
+// Moving reports whether a source of pictures has frames of its own, one after the other.
+func (p Picture) Moving() bool { return p.Frames > 0 && p.Held == 0 }
 
 func (p Picture) check() error {
 	if p == (Picture{}) {
@@ -35,6 +36,9 @@ func (p Picture) check() error {
 	}
 	if p.Frames < 0 || p.Width < 0 || p.Height < 0 {
 		return fmt.Errorf("a picture has no fewer than no frames")
+	}
+	if err := p.Pace.check(); err != nil {
+		return err
 	}
 	return p.Rate.Check()
 }
@@ -45,7 +49,7 @@ func (p Picture) Lasts(props Props) int64 {
 	if !p.Moving() {
 		return MaxHours * 3600 * int64(props.SampleRate)
 	}
-	return props.FrameRate.Sample(props.FrameRate.Lasts(p.Frames, p.Rate), props.SampleRate)
+	return props.FrameRate.Sample(p.paced(props.FrameRate.Lasts(p.Frames, p.Rate)), props.SampleRate)
 }
 
 // Frame is the frame of a source's own picture that a shot shows at a sample of
@@ -55,9 +59,9 @@ func (r *Reel) Frame(shot Clip, at int64) int64 {
 	p := r.Props
 	n := p.nearest(shot.Offset) + p.FrameRate.Frame(at, p.SampleRate) - p.nearest(shot.Start)
 	if !src.Picture.Moving() {
-		return 0
+		return max(src.Picture.Held-1, 0)
 	}
-	return min(max(src.Picture.Rate.Shown(n, p.FrameRate), 0), src.Picture.Frames-1)
+	return min(max(src.Picture.Rate.Shown(src.Picture.own(n), p.FrameRate), 0), src.Picture.Frames-1)
 }
 
 // Sounding is the reel without its pictures: what those who listen need.

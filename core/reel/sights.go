@@ -8,6 +8,7 @@ type Sight struct {
 	Shot   ID     // 0 where nothing is seen
 	Source Source // of the shot
 	First  int64  // frame of the source that is seen first
+	In     int64  // the same in frames of the reel, at the pace of the source
 }
 
 // Sights are what is seen from one sample to another, in whole frames of the reel: of
@@ -40,7 +41,7 @@ func (r *Reel) Sights(from, to int64) []Sight {
 		s := Sight{Frames: cuts[i+1] - n}
 		for _, lane := range lanes {
 			if c, ok := shotOver(lane, p.nearest, n); ok && s.Shot == 0 {
-				s.Shot, s.First = c.ID, r.Frame(c, sample(n))
+				s.Shot, s.First, s.In = c.ID, r.Frame(c, sample(n)), p.framed(c).in+n-p.framed(c).start
 				s.Source, _ = r.Source(c.Source)
 			}
 		}

@@ -24,9 +24,9 @@ func (e *AddSource) Apply(r *Reel) (*Done, error) {
 	}
 	out := *r
 	s := e.Source
-	s.Name, s.Unlisted, s.Former, s.Fit = name, false, "", Fit{}
+	s.Name, s.Unlisted, s.Former, s.Fit, s.Picture.Pace = name, false, "", Fit{}, Pace{}
 	for _, o := range r.Sources {
-		if !o.Bed.Grown() && o.Recording == s.Recording && o.Left == s.Left && o.Right == s.Right && o.Shows() == s.Shows() && !s.Missing() {
+		if !o.Bed.Grown() && o.Recording == s.Recording && o.Left == s.Left && o.Right == s.Right && o.Shows() == s.Shows() && o.Picture.Pace == (Pace{}) && !s.Missing() {
 			if s.Shows() {
 				s.Length = s.Picture.Lasts(r.Props)
 			}
@@ -71,7 +71,7 @@ func (r *Reel) byName(s Source) (Source, error) {
 	if err == nil && (!s.Missing() || s.Length < 1 || s.Length > r.day() || s.StartTC < -1 || s.StartTC > r.day() || min(s.Left, s.Right) < -1 || max(s.Left, s.Right) > channels) {
 		err = refuse("“%s” is not a source that is known by name alone.", name)
 	}
-	s.Name, s.Tape, s.Unlisted, s.Bed, s.Former, s.Fit = name, ShortName(s.Tape), false, Bed{}, "", Fit{}
+	s.Name, s.Tape, s.Unlisted, s.Bed, s.Former, s.Fit, s.Picture.Pace = name, ShortName(s.Tape), false, Bed{}, "", Fit{}, Pace{}
 	return s, err
 }
 

@@ -33,6 +33,8 @@ export const picture = (app) =>
       if (this.pictureOpen) this.drawWindow(at, playing);
       if (app.measures.view === "picture" && app.session.stage === "seam") this.drawMeeting();
     },
+    /** The shot that is seen at a place. @param {number} at */
+    shotHere: (at) => shotAt(app.doc, app.timeline.lie, at),
     /** The window: the frame at a place, through a dissolve both. @param {number} at @param {boolean} playing */
     drawWindow(at, playing) {
       const canvas = /** @type {HTMLCanvasElement} */ (el("picture")),

@@ -35,7 +35,7 @@ export function showTried(t, r, here) {
  * @param {string} [make.cursor]
  * @param {() => void} make.click what happens when nothing was dragged
  */
-function dragBy(t, e, { kind, by, what, closeUp, cursor, click }) {
+export function dragBy(t, e, { kind, by, what, closeUp, cursor, click }) {
   const start = t.placeOf(e);
   /** @type {Record<string, any> | null} */
   let want = null;
@@ -90,20 +90,6 @@ export function dragEdge(t, e, clip, end) {
     what: (by, m) => ({ clips, end, by, later: t.laterOf(m), ...t.tiedOf(m, !t.doc.shows(clip)) }),
     closeUp: seam && { left: seam.left, right: seam.right, around: t.around },
     click: () => t.choose(clip, e.shiftKey),
-  });
-}
-
-/** Plays a clip slower or faster, its pitch kept, so that an end comes to another place. @param {Timeline} t @param {PointerEvent} e @param {Clip} clip @param {"head" | "tail"} end */
-export function dragFit(t, e, clip, end) {
-  const base = end === "head" ? clip.start : clip.start + clip.length,
-    but = new Set([clip.id]);
-  t.choose(clip, false);
-  dragBy(t, e, {
-    kind: "fit",
-    cursor: "ew-resize",
-    by: (raw, m) => t.snapAt(base + raw, m, but) - base,
-    what: (by, m) => ({ clip: clip.id, end, length: Math.max(clip.length + (end === "tail" ? by : -by), 1), later: t.laterOf(m) }),
-    click: () => {},
   });
 }
 

@@ -7,7 +7,10 @@ import { lengthOf, noLength, span, typed } from "../lib/timecode.js";
 import { ended } from "../jobs/jobs.js";
 
 /** How many times as long as recorded a source is. @param {Source | undefined} s */
-export const factorOf = (s) => (s?.fit ? s.length / (s.fit.to - s.fit.from) : 1);
+export function factorOf(s) {
+  if (s?.picture) return s.picture.own ? (s.picture.over ?? 0) / s.picture.own : 1;
+  return s?.fit ? s.length / (s.fit.to - s.fit.from) : 1;
+}
 
 /** A factor in words. @param {number} f */
 export const percent = (f) => `${(f * 100).toFixed(Math.abs(f * 100 - Math.round(f * 100)) < 0.05 ? 0 : 1)} %`;
@@ -17,7 +20,7 @@ export const fitting = (app) =>
   panel({
     /** The clip that is fitted: the one that is selected, or at the playhead. @returns {Clip | undefined} */
     clip() {
-      const c = app.levels.clips()[0] ?? app.act.clipsHere()[0];
+      const c = [...app.session.chosen].map((id) => app.doc.clips.get(id)).find((o) => o) ?? app.act.clipsHere()[0];
       if (!c) app.page.tell("Select a clip to fit it.");
       return c;
     },
@@ -25,7 +28,23 @@ export const fitting = (app) =>
     factor: (c) => factorOf(app.doc.sources.get(c.source)),
     /** @param {Clip | undefined} c */
     text(c) {
+      if (this.stands(c)) return "still";
       return c ? percent(this.factor(c)) : "";
+    },
+    /** Whether a shot stands on a frame. @param {Clip | undefined} c */
+    stands: (c) => Boolean(c && app.doc.sources.get(c.source)?.picture?.held),
+    /** Whether a clip plays as it was recorded. @param {Clip} c */
+    recorded(c) {
+      return this.factor(c) === 1 && !this.stands(c);
+    },
+    /** Has the selected shot, or the one at the playhead, stand still on the frame at the playhead. */
+    async freeze() {
+      const at = app.timeline.playhead,
+        own = this.clip(),
+        c = own && app.doc.shows(own) ? own : app.picture.shotHere(at);
+      if (!c) return app.page.tell("No shot is at the playhead. Select a shot to freeze it.");
+      app.clips.chooseClips([c.id]); // its card says that it stands
+      await app.mend.edit("paceShot", { shot: c.id, freeze: Math.min(Math.max(at, c.start), c.start + c.length - 1) });
     },
     /** The job that fits a clip. @param {Clip | undefined} c */
     job: (c) => app.jobs.list.find((j) => j.kind === "fit" && j.clip === c?.id && !ended(j)),
@@ -39,6 +58,8 @@ export const fitting = (app) =>
      * @param {Clip} c @param {number} length @param {Record<string, any>} [more]
      */
     async ask(c, length, more = {}) {
+      // A picture is not computed: it runs otherwise at once.
+      if (app.doc.shows(c)) return void (await app.mend.edit("paceShot", { shot: c.id, length, later: more.later ?? app.session.later }));
       if (this.pauses && !more.end) return this.askPauses(c, length, more);
       await app.doc.settled();
       try {
@@ -108,7 +129,8 @@ export const fitting = (app) =>
       const c = this.clip(),
         s = app.session.span;
       if (!c) return;
-      if (s) void this.ask(c, s.to - s.from, { start: s.from, later: "stay" });
+      if (s && app.doc.shows(c)) void this.ask(c, s.to - c.start, { later: "stay" });
+      else if (s) void this.ask(c, s.to - s.from, { start: s.from, later: "stay" });
       else app.page.tell("Mark a span first. The clip then fills it.");
     },
     /** To the shot above its middle. */
@@ -123,10 +145,13 @@ export const fitting = (app) =>
       if (shot) void this.ask(c, shot.length, { start: shot.start, later: "stay" });
       else app.page.tell("No shot is above this clip.");
     },
-    /** As it was recorded: at once, as nothing has to be computed. */
+    /** As it was recorded: at once, as nothing has to be computed. It is looked for among what is selected, then at the playhead. */
     async back() {
-      const c = this.clip();
-      if (c) await app.mend.edit("fit", { clip: c.id, length: 0, later: app.session.later });
+      const chosen = [...app.session.chosen].map((id) => app.doc.clips.get(id)),
+        here = [...app.act.clipsHere(), app.picture.shotHere(app.timeline.playhead)];
+      const c = [...chosen, ...here].find((o) => o && !this.recorded(o)) ?? this.clip();
+      if (c && app.doc.shows(c)) await app.mend.edit("paceShot", { shot: c.id, later: app.session.later });
+      else if (c) await app.mend.edit("fit", { clip: c.id, length: 0, later: app.session.later });
     },
     /** @param {HTMLSelectElement} choice */
     choose(choice) {
@@ -135,6 +160,7 @@ export const fitting = (app) =>
       if (how === "gap") this.toGap();
       else if (how === "span") this.toSpan();
       else if (how === "shot") this.toShot();
+      else if (how === "still") void this.freeze();
       else if (how === "recorded") void this.back();
     },
     /** @param {Clip} c */

@@ -2,11 +2,18 @@
 
 import { colour } from "../lib/colours.js";
 import { step, tab } from "./sheet.js";
+import { factorOf, percent } from "./fit.js";
 import { drawCard, inSource, lengthOf, nearest, numberOf, ownFrame, sourceCode } from "../picture/shots.js";
 
 import { frameLength, frames as framesOf, sampleOf } from "../lib/timecode.js";
 
 /** Height of a clip's ribbon, its lower strip. */
+
+/** How a shot runs, where it does not run as recorded. @param {Source | undefined} src */
+function runOf(src) {
+  if (src?.picture?.held) return " still";
+  return src?.picture?.own ? ` ${percent(factorOf(src))}` : "";
+}
 
 /** The shots of a track, with frames along them. @param {import("./lanes.js").Lanes} sheet @param {CanvasRenderingContext2D} g @param {Track} t @param {number} top @param {number} height @param {number} w */
 export function drawShots(sheet, g, t, top, height, w) {
@@ -81,7 +88,7 @@ export function drawShotStrip(sheet, g, t, c, top, height, w) {
     for (let k = from; k < to; k++) {
       const x = sheet.x(sampleOf(first + k * every, p)),
         own = ownFrame(src, inSource(c, sampleOf(first + k * every, p), p), p);
-      const bitmap = sheet.frames.thumb(src.recording, own, src.picture.frames ? every : 1);
+      const bitmap = sheet.frames.thumb(src.recording, own, src.picture.frames && !src.picture.held ? every : 1);
       // Where the next one comes sooner, its right is left out.
       const part = Math.min((tiles + 1) / wide, 1);
       if (bitmap) g.drawImage(bitmap, 0, 0, bitmap.width * part, bitmap.height, x, top + tab, wide * part, h);
@@ -91,7 +98,7 @@ export function drawShotStrip(sheet, g, t, c, top, height, w) {
   g.fillRect(x0, top, x1 - x0, tab);
   if (x1 - x0 > 22) {
     g.fillStyle = chosen ? colour.linen : colour["on-strong"];
-    const name = `${numberOf(sheet.lie, c)}  ${c.name}`,
+    const name = `${numberOf(sheet.lie, c)}  ${c.name}${runOf(src)}`,
       at = Math.max(x0, 0) + 5,
       own = g.measureText(name).width;
     g.fillText(name, at, top + 12);

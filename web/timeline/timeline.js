@@ -5,7 +5,6 @@ import {
   dragBox,
   dragClips,
   dragEdge,
-  dragFit,
   dragFade,
   dragKnot,
   dragMarker,
@@ -15,6 +14,7 @@ import {
   dragSpan,
   dragStruck,
 } from "./drags.js";
+import { dragFit } from "./dragfit.js";
 import { drag as follow } from "../lib/drag.js";
 import { dragGain, onGainTag } from "../levels/gaintag.js";
 import { boxBeads, dragBead, dragThread } from "../levels/beads.js";
@@ -196,7 +196,8 @@ export class Timeline extends Lanes {
     else if (h.what === "bead" && h.thread && h.point) dragBead(this, e, h.thread, h.point);
     else if (h.what === "thread" && h.thread?.points.length) dragThread(this, e, h.thread);
     else if (h.what === "fade" && h.clip && h.end) dragFade(this, e, h.clip, h.end);
-    else if (h.what === "edge" && h.clip && h.end) (free && !this.doc.shows(h.clip) ? dragFit : dragEdge)(this, e, h.clip, h.end);
+    else if (h.what === "edge" && h.clip && h.end)
+      (free && !(this.doc.shows(h.clip) && h.end === "head") ? dragFit : dragEdge)(this, e, h.clip, h.end);
     else if (h.what === "struckEdge" && h.strike && h.clip && h.edge) dragStruck(this, e, h.strike, h.clip, h.edge);
     else if (h.what === "gain" && h.clip) dragGain(this, e, h.clip);
     else if (h.what === "ribbon" && h.clip) dragRibbon(this, e, h.clip);

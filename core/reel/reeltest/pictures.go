@@ -95,6 +95,19 @@ func splitEdit(rng *rand.Rand, r *reel.Reel) reel.Edit {
 		}
 		return e
 	case 7:
+		if rng.IntN(2) == 0 {
+			e := &reel.PaceShot{Shot: pick(rng, r.Clips).ID, Later: pick(rng, []reel.Later{reel.Stay, reel.Follow})}
+			if len(shots) > 0 && rng.IntN(8) > 0 {
+				e.Shot = pick(rng, shots).ID
+			}
+			switch c, _ := r.Clip(e.Shot); rng.IntN(4) {
+			case 0:
+				e.Freeze = &by
+			case 1, 2:
+				e.Length = 1 + c.Length/4 + rng.Int64N(5*c.Length+1)
+			}
+			return e
+		}
 		c := pick(rng, r.Clips)
 		return &reel.Split{Clips: []reel.ID{c.ID}, At: c.Start + c.Length/2, Tied: tied}
 	case 8:

@@ -31,6 +31,7 @@ export const picture = [
     run: (app) => void app.lead.takeLeadWay("straight", true),
   },
   { id: "tie", name: "Tie sound to its shot, or untie it", keys: ["alt+t"], run: (app) => app.picture.tieChosen() },
+  { id: "freeze", name: "Freeze the shot on the frame at the playhead", keys: ["ctrl+alt+f"], run: (app) => void app.fit.freeze() },
   { id: "resyncMove", name: "Bring sound back in sync by moving it", keys: ["alt+m"], run: (app) => app.picture.resync("move") },
   { id: "resyncSlip", name: "Bring sound back in sync by slipping it", keys: ["alt+shift+M"], run: (app) => app.picture.resync("slip") },
   { id: "nextCut", name: "To the next picture cut", keys: ["alt+."], run: (app) => app.picture.stepCut(1) },

@@ -1,0 +1,74 @@
+import { choose, expect, load, saved, test } from "./kit.mjs";
+
+const frame = 1920; // samples of a frame at 25 frames and 48 kHz
+
+/** Who is seen on a canvas, by the colour of the coat: none where nothing is drawn yet. */
+const who = (page, id) =>
+  page.evaluate((id) => {
+    const c = document.getElementById(id),
+      [r, , b] = c.getContext("2d").getImageData(Math.round(c.width / 2), Math.round(c.height * 0.83), 1, 1).data;
+    return c.dataset.frame ? (b > r + 15 ? "Warden" : r > b + 15 ? "Grower" : "neither") : "nothing";
+  }, id);
+
+/** Goes to a sample by its timecode. */
+async function goTo(page, tc) {
+  await page.keyboard.press("Shift+G");
+  await page.keyboard.type(tc);
+  await page.keyboard.press("Enter");
+  await expect(page.getByLabel("Timecode of the playhead")).toHaveValue(tc);
+}
+
+test.describe("at the picture reel", () => {
+  test.use({ of: 3 });
+
+  test("a shot is frozen on a frame, runs at another speed by typing, and runs as recorded again", async ({ bench: page, reel }) => {
+    let v = await load(reel);
+    const pic = v.reel.tracks.find((t) => t.role === "picture").id,
+      shot = () => v.reel.clips.find((c) => c.name === "Warden 2" && c.track === pic),
+      src = () => v.reel.sources.find((o) => o.id === shot().source);
+    let was = shot();
+    // By its card, at twice its speed; then as it was.
+    await choose(page, "Grower 1 → Warden 2");
+    await page.locator("#tracks").press("z");
+    const box = await page.locator("#lanes").boundingBox(),
+      head = await page.locator(".trackhead").first().boundingBox();
+    await page.mouse.click(box.x + ((10 * frame + 72000) / 144000) * box.width, head.y + head.height / 2);
+    await expect(page.locator("#hint")).toContainText("Warden 2");
+    const speed = page.getByLabel("Speed", { exact: true });
+    await expect(speed).toHaveValue("100 %");
+    await speed.fill("50 %");
+    await speed.press("Enter");
+    await saved(page, 2);
+    v = await load(reel);
+    expect(Math.abs(shot().length / frame - was.length / frame / 2)).toBeLessThanOrEqual(0.5);
+    expect(src().picture.own).toBe(was.length / frame);
+    await expect(speed).toHaveValue(/^(50|49\.\d|50\.\d) %$/);
+    await page.getByLabel("Fit to").selectOption("recorded");
+    await saved(page, 3);
+    v = await load(reel);
+    expect(shot()).toMatchObject({ source: was.source, offset: was.offset });
+    was = shot();
+    await goTo(page, "01:00:08:00");
+    const seen = page.locator("#picture"),
+      frameSeen = async () => (await seen.getAttribute("data-frame")).split(":")[1];
+    await page.keyboard.press("Control+Alt+f");
+    await saved(page, 4);
+    v = await load(reel);
+    const own = was.offset / frame + (8 * 25 - was.start / frame);
+    expect(src().picture.held).toBe(own + 1);
+    expect([shot().start, shot().length]).toEqual([was.start, was.length]);
+    // The window shows the same picture wherever the shot is looked at.
+    const look = () => page.evaluate(() => document.getElementById("picture").toDataURL());
+    await expect.poll(() => who(page, "picture")).toBe("Warden");
+    await page.keyboard.press("ArrowRight");
+    await expect.poll(async () => Number(await frameSeen())).toBe(own + 1);
+    const one = await look();
+    await goTo(page, "01:00:08:10");
+    await expect.poll(async () => Number(await frameSeen())).toBe(own + 10);
+    expect(await look()).toBe(one);
+    await page.keyboard.press("Control+Alt+r");
+    await saved(page, 5);
+    v = await load(reel);
+    expect(shot()).toEqual(was);
+  });
+});
