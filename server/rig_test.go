@@ -48,16 +48,22 @@ func rigWith(t *testing.T, dsn string, times gate.Times) *rig { return rigOf(t, 
 // rigOf is one that works at so many jobs at a time.
 func rigOf(t *testing.T, dsn string, times gate.Times, workers int) *rig {
 	t.Helper()
-	ctx := context.Background()
-	st, err := store.Open(ctx, dsn)
+	r := bareRig(t, dsn, times, workers)
+	if err := demo.Load(context.Background(), r.store, r.library); err != nil {
+		t.Fatal(err)
+	}
+	return r
+}
+
+// bareRig is a server without a reel or a recording.
+func bareRig(t *testing.T, dsn string, times gate.Times, workers int) *rig {
+	t.Helper()
+	st, err := store.Open(context.Background(), dsn)
 	if err != nil {
 		t.Fatal(err)
 	}
 	library, err := media.OpenLibrary(t.TempDir())
 	if err != nil {
-		t.Fatal(err)
-	}
-	if err := demo.Load(ctx, st, library); err != nil {
 		t.Fatal(err)
 	}
 	s, err := New(Config{Store: st, Library: library, Log: slog.New(slog.NewTextHandler(io.Discard, nil)), Times: times, Workers: workers})

@@ -22,38 +22,47 @@ type replayed struct {
 // that finds a thing otherwise than it was is done all the same: what it left
 // was seen by who made it.
 func replay(ctx context.Context, q querier, id int64) (replayed, error) {
-	r := replayed{reel: &reel.Reel{}, sources: map[reel.ID]reel.Source{}}
+	r := newReplayed()
 	err := each(ctx, q, id, rows{}, func(e entry) error {
-		if e.revision != r.revision+1 {
-			r.wrong = append(r.wrong, fmt.Sprintf("the journal lacks revision %d", r.revision+1))
-		}
-		r.revision = e.revision
-		if e.kind == "repair" {
-			r.reel, r.wrong, r.props = &reel.Reel{NextID: r.reel.NextID}, nil, false
-		}
-		if p := e.change.Props; p != nil {
-			if !r.props {
-				r.reel.Props = *p.Before
-			}
-			r.props = true
-		}
-		for _, p := range e.change.Sources {
-			if p.After != nil {
-				r.sources[p.After.ID] = *p.After
-			} else if _, ok := r.sources[p.Before.ID]; !ok {
-				r.sources[p.Before.ID] = *p.Before
-			}
-		}
-		next, err := e.change.Apply(r.reel)
-		if err != nil {
-			r.wrong = append(r.wrong, fmt.Sprintf("step %d (“%s”) does not follow from the one before: %v", e.revision, e.label, err))
-			next = force(r.reel, e.change)
-		}
-		next.NextID = max(next.NextID, r.reel.NextID)
-		r.reel = next
+		r.do(e)
 		return nil
 	})
-	return r, err
+	return *r, err
+}
+
+func newReplayed() *replayed {
+	return &replayed{reel: &reel.Reel{}, sources: map[reel.ID]reel.Source{}}
+}
+
+// do does one more step of a journal.
+func (r *replayed) do(e entry) {
+	if e.revision != r.revision+1 {
+		r.wrong = append(r.wrong, fmt.Sprintf("the journal lacks revision %d", r.revision+1))
+	}
+	r.revision = e.revision
+	if e.kind == "repair" {
+		r.reel, r.wrong, r.props = &reel.Reel{NextID: r.reel.NextID}, nil, false
+	}
+	if p := e.change.Props; p != nil {
+		if !r.props {
+			r.reel.Props = *p.Before
+		}
+		r.props = true
+	}
+	for _, p := range e.change.Sources {
+		if p.After != nil {
+			r.sources[p.After.ID] = *p.After
+		} else if _, ok := r.sources[p.Before.ID]; !ok {
+			r.sources[p.Before.ID] = *p.Before
+		}
+	}
+	next, err := e.change.Apply(r.reel)
+	if err != nil {
+		r.wrong = append(r.wrong, fmt.Sprintf("step %d (“%s”) does not follow from the one before: %v", e.revision, e.label, err))
+		next = force(r.reel, e.change)
+	}
+	next.NextID = max(next.NextID, r.reel.NextID)
+	r.reel = next
 }
 
 // force does a change whether or not it finds things as they were.

@@ -27,6 +27,8 @@ const (
 	ImportJob = "import"
 	// ExtractJob saves stretches of a source.
 	ExtractJob = "extract"
+	// BundleJob writes a reel with its sound as one file.
+	BundleJob = "bundle"
 )
 
 // Outcome is what a job led to.
@@ -68,6 +70,7 @@ func NewJobs(st *store.Store, library *media.Library, shelf *Files, log *slog.Lo
 	m.teach(ExportJob, exports.Do)
 	m.teach(FitJob, fits.Do)
 	m.teach(ExtractJob, (&Extracts{st, library, shelf, changed}).Do)
+	m.teach(BundleJob, (&Bundles{st, library, shelf}).Do)
 	return m
 }
 

@@ -69,6 +69,7 @@ func (s *API) Routes(r chi.Router) {
 		s.fillRoutes()
 		s.sourceRoutes()
 		s.importRoutes()
+		s.bundleRoutes()
 		s.listRoutes()
 		s.exportRoutes()
 		s.jobRoutes()
@@ -96,6 +97,7 @@ func (s *API) Routes(r chi.Router) {
 		s.plain(r, http.MethodGet, address, do)
 	}
 	s.plain(r, http.MethodPost, "/reels/{reel}/uploads", s.postUpload)
+	s.plain(r, http.MethodPost, "/bundles", s.takeBundle)
 }
 
 // noStore keeps answers out of caches that do not say otherwise themselves.

@@ -102,12 +102,14 @@ var streams = map[string]huma.Operation{
 	"GET /recordings/{hash}/{rate}/overview/{channel}/{level}":      {OperationID: "getOverview", Summary: "Buckets of an overview of a recording: min, max and RMS as float32", Parameters: query("from", "bucket", "count", "of buckets"), Responses: sends(octets, "buckets")},
 	"GET /recordings/{hash}/{rate}/samples/{channel}":               {OperationID: "getSamples", Summary: "Samples of a recording as float32", Parameters: query("from", "sample", "count", "of samples"), Responses: sends(octets, "samples")},
 	"GET /recordings/{hash}/{rate}/pcm":                             {OperationID: "getRecordingPCM", Summary: "A stretch of a recording, as interleaved stereo little-endian float32", Parameters: query(append(spanQuery, "left", "channel", "right", "channel, −1 for mono")...), Responses: sends(octets, "samples")},
+	"POST /bundles": {OperationID: "takeBundle", Summary: "Make a reel of a bundle, whose bytes are the body, with all its sound", Parameters: query("name", "of the file"),
+		RequestBody: &huma.RequestBody{Content: map[string]*huma.MediaType{octets: {}}}, Responses: map[string]*huma.Response{"201": {Description: "Reel", Content: map[string]*huma.MediaType{"application/json": {}}}}},
 	"POST /reels/{reel}/uploads": {OperationID: "postUpload", Summary: "Import a file, whose bytes are the body; decoding goes on after the answer", Parameters: query("name", "of the file"),
 		RequestBody: &huma.RequestBody{Content: map[string]*huma.MediaType{octets: {}}}, Responses: map[string]*huma.Response{"202": {Description: "Job", Content: map[string]*huma.MediaType{"application/json": {}}}}},
 }
 
 // told are the shapes of what is sent without an operation of their own.
-var told = []any{ListLook{}, work.Measured{}, work.Patch{}, work.Incoming{}, work.Notice{}, live.Changed{}}
+var told = []any{ListLook{}, work.Measured{}, work.Patch{}, work.Incoming{}, work.Notice{}, live.Changed{}, work.TakenOver{}}
 
 // Description is what the API is, in OpenAPI 3.1.
 func (s *API) Description() *huma.OpenAPI {

@@ -109,6 +109,13 @@ func (s *API) repeatJob(ctx context.Context, in *OfJob) (*Made, error) {
 	if j.Kind == work.ImportJob {
 		return nil, answer.Bad("A file is imported again by choosing it again under Sources.")
 	}
+	if j.Kind == work.BundleJob {
+		var b work.BundleSettings
+		if err := json.Unmarshal(j.Settings, &b); err != nil {
+			return nil, err
+		}
+		return s.addBundle(ctx, j.Reel, b)
+	}
 	if j.Kind == work.ExtractJob {
 		var e work.ExtractSettings
 		if err := json.Unmarshal(j.Settings, &e); err != nil {

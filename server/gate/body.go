@@ -37,7 +37,7 @@ func Body(a *answer.Answers) func(http.Handler) http.Handler {
 				next.ServeHTTP(w, r)
 				return
 			}
-			if strings.HasSuffix(r.URL.Path, "/uploads") {
+			if strings.HasSuffix(r.URL.Path, "/uploads") || strings.HasSuffix(r.URL.Path, "/v1/bundles") {
 				next.ServeHTTP(w, r)
 				return
 			}

@@ -1,0 +1,78 @@
+package api
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"net/http"
+	"time"
+
+	"blendseam/delivery"
+	"blendseam/interchange/bundle"
+	"blendseam/media"
+	"blendseam/server/answer"
+	"blendseam/store"
+	"blendseam/work"
+)
+
+func (s *API) bundleRoutes() {
+	create(s, "/reels/{reel}/bundles", "postBundle", "Write a reel with all its sound as one file, as a job", func(ctx context.Context, in *struct {
+		OfReel
+		Body work.BundleSettings
+	}) (*Made, error) {
+		return s.addBundle(ctx, in.Reel, in.Body)
+	})
+}
+
+func (s *API) addBundle(ctx context.Context, id int64, want work.BundleSettings) (*Made, error) {
+	v, err := s.Store.Load(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	settings, err := json.Marshal(want)
+	if err != nil {
+		return nil, err
+	}
+	return s.addJob(ctx, store.Job{Kind: work.BundleJob, Reel: id, Name: delivery.PlainName(v.Reel.Props.Name) + ".bundle.zip", Settings: settings})
+}
+
+// takeBundle takes a bundle as the request's body and makes a reel of it. Nothing is left
+// of one that cannot be taken over.
+func (s *API) takeBundle(w http.ResponseWriter, r *http.Request) {
+	name := fileNameOf(r.URL.Query().Get("name"))
+	if name == "" {
+		name = "bundle.zip"
+	}
+	ctx, end := context.WithCancel(r.Context())
+	defer end()
+	u, err := s.Library.Receive(ctx, name, s.Times.Body(ctx, w, r.Body), func(int64) {})
+	if err != nil {
+		s.Fail(w, r, err)
+		return
+	}
+	defer u.Discard()
+	_ = http.NewResponseController(w).SetWriteDeadline(time.Time{}) // decoding may take long
+	out, err := s.openBundle(ctx, u)
+	var bad *bundle.Malformed
+	switch {
+	case errors.As(err, &bad):
+		err = answer.Bad("“" + name + "” cannot be opened: " + bad.Why + ". Nothing was kept of it.")
+	case errors.Is(err, bundle.ErrNewer):
+		err = answer.Bad("“" + name + "” cannot be opened: " + err.Error() + ".")
+	}
+	if err != nil {
+		s.Fail(w, r, err)
+		return
+	}
+	answer.JSON(w, http.StatusCreated, out)
+}
+
+func (s *API) openBundle(ctx context.Context, u *media.Upload) (work.TakenOver, error) {
+	f, size, err := u.Open()
+	if err != nil {
+		return work.TakenOver{}, err
+	}
+	defer f.Close()
+	x := work.Bundles{Store: s.Store, Library: s.Library, Files: s.Files}
+	return x.TakeOver(ctx, f, size, nil)
+}

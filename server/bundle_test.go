@@ -1,0 +1,227 @@
+package server
+
+import (
+	"archive/zip"
+	"bytes"
+	"fmt"
+	"os"
+	"path/filepath"
+	"reflect"
+	"strings"
+	"testing"
+
+	"blendseam/core/reel"
+	"blendseam/dbserver/dbtest"
+	"blendseam/outside"
+	"blendseam/server/answer"
+	"blendseam/server/api"
+	"blendseam/server/gate"
+	"blendseam/store"
+	"blendseam/work"
+)
+
+// bundled is a reel as the file that is handed on.
+func (r *rig) bundled(id int64, want work.BundleSettings) []byte {
+	r.t.Helper()
+	var made struct {
+		ID int64 `json:"id"`
+	}
+	r.api(201, "POST", fmt.Sprintf("/reels/%d/bundles", id), want, &made)
+	if j := r.job(made.ID); j.State != store.Done {
+		r.t.Fatalf("%+v", j)
+	}
+	res, b := r.request("GET", fmt.Sprintf("/api/v1/jobs/%d/file", made.ID), nil, nil)
+	if res.StatusCode != 200 || !strings.Contains(res.Header.Get("Content-Disposition"), ".bundle.zip") {
+		r.t.Fatalf("%d %v", res.StatusCode, res.Header)
+	}
+	return b
+}
+
+// takeOver makes a reel of a bundle.
+func (r *rig) takeOver(b []byte) (out work.TakenOver) {
+	r.t.Helper()
+	r.api(201, "POST", "/bundles?name=there.zip", string(b), &out)
+	return out
+}
+
+// film lays a shot into a reel that runs at half its speed.
+func (r *rig) film(id int64) {
+	r.t.Helper()
+	path := filepath.Join(r.t.TempDir(), "cam.mp4")
+	outside.CodedFile(r.t, path, 60, "25", "-c:v", "libx264", "-pix_fmt", "yuv420p")
+	file, err := os.ReadFile(path)
+	if err != nil {
+		r.t.Fatal(err)
+	}
+	if j := r.bringIn(id, "cam.mp4", file); j.State != "done" {
+		r.t.Fatalf("%+v", j)
+	}
+	track := r.edit(id, &reel.AddTrack{Name: "Picture", Role: reel.PictureRole}).Outcome.Made[0]
+	for _, s := range r.reel(id).Reel.Sources {
+		if s.Shows() {
+			r.edit(id, &reel.LayShot{Picture: s.ID, Track: track, Start: 0, Length: 50 * 1920})
+		}
+	}
+	r.edit(id, &reel.PaceShot{Shot: r.reel(id).Reel.OnTrack(track)[0].ID, Length: 100 * 1920})
+}
+
+// A bundle that is opened by a server that has neither the reel nor its sound is the same
+// reel: bit for bit in sound, with its history, its versions and what was accepted.
+func TestBundleOnAnotherServer(t *testing.T) {
+	here, there := rigOn(t, dbtest.DSN(t)), bareRig(t, dbtest.DSN(t), gate.Times{}, 2)
+	for _, id := range []int64{1, 2} {
+		clips := here.reel(id).Reel.Clips
+		if id == 2 {
+			here.film(id)
+		}
+		here.edit(id, &reel.AddMarker{At: 48000, Text: "before"})
+		here.api(201, "POST", fmt.Sprintf("/reels/%d/versions", id), map[string]string{"name": "first"}, nil)
+		here.edit(id, &reel.Split{Clips: []reel.ID{clips[len(clips)-1].ID}, At: clips[len(clips)-1].Start + 9600})
+		here.api(200, "POST", fmt.Sprintf("/reels/%d/undo", id), nil, nil)
+		seams := here.measured(id)
+		here.api(204, "POST", fmt.Sprintf("/reels/%d/accept", id), api.AcceptRequest{Print: seams.Seams[1].Print, Good: true}, nil)
+		b := here.bundled(id, work.BundleSettings{History: true, Versions: true})
+		path := filepath.Join(t.TempDir(), "b.zip")
+		if err := os.WriteFile(path, b, 0o600); err != nil {
+			t.Fatal(err)
+		}
+		outside.Run(t, nil, "unzip", "-tq", path)
+		got := there.takeOver(b)
+		if len(got.Left) > 0 {
+			t.Errorf("left out: %q", got.Left)
+		}
+		a, c := here.reel(id), there.reel(got.Reel)
+		if !reel.Diff(a.Reel, c.Reel).Empty() || a.Revision != c.Revision || a.Undo != c.Undo || a.Redo != c.Redo {
+			t.Fatalf("it is at revision %d, undo %q, redo %q; was at %d, %q, %q", c.Revision, c.Undo, c.Redo, a.Revision, a.Undo, a.Redo)
+		}
+		var one, two api.StepPage
+		here.api(200, "GET", fmt.Sprintf("/reels/%d/history", id), nil, &one)
+		there.api(200, "GET", fmt.Sprintf("/reels/%d/history", got.Reel), nil, &two)
+		if !reflect.DeepEqual(one, two) {
+			t.Errorf("history %+v, was %+v", two, one)
+		}
+		var kept api.VersionList
+		there.api(200, "GET", fmt.Sprintf("/reels/%d/versions", got.Reel), nil, &kept)
+		if len(kept.Versions) != 1 || kept.Versions[0].Name != "first" {
+			t.Errorf("versions %+v", kept)
+		}
+		pcm := func(r *rig, id int64) (out []byte) {
+			for at := int64(0); at < a.Reel.Length(); at += 960_000 {
+				out = append(out, r.get(fmt.Sprintf("/api/v1/reels/%d/pcm?from=%d&to=%d", id, at, min(at+960_000, a.Reel.Length())))...)
+			}
+			return out
+		}
+		if !bytes.Equal(pcm(here, id), pcm(there, got.Reel)) {
+			t.Error("it does not sound the same")
+		}
+		if n := len(there.measured(got.Reel).Seams); n != len(seams.Seams) {
+			t.Errorf("%d seams, was %d", n, len(seams.Seams))
+		}
+		for i, s := range there.measured(got.Reel).Seams {
+			if s.Accepted != (s.Print == seams.Seams[1].Print) || s.Verdict != seams.Seams[i].Verdict {
+				t.Errorf("seam %d–%d is %+v", s.Left, s.Right, s.Rated)
+			}
+		}
+		for _, s := range c.Reel.Sources {
+			if s.Shows() && s.Recording != "" && !reflect.DeepEqual(here.frames(s.Recording, "from=0&count=4"), there.frames(s.Recording, "from=0&count=4")) {
+				t.Errorf("%s does not look the same", s.Name)
+			}
+		}
+		// Undo to the beginning, and redo to the end, lead where they led.
+		there.api(200, "POST", fmt.Sprintf("/reels/%d/redo", got.Reel), nil, nil)
+		there.api(200, "POST", fmt.Sprintf("/reels/%d/go", got.Reel), map[string]int64{"revision": 0}, nil)
+		findings, err := there.store.VerifyReel(t.Context(), got.Reel, false)
+		if err != nil || len(findings) > 0 {
+			t.Errorf("%v %v", findings, err)
+		}
+	}
+}
+
+// What is wrong with a bundle is told in words, and nothing is kept of it.
+func TestBundlesThatAreNone(t *testing.T) {
+	r := rigOn(t, dbtest.DSN(t))
+	good := r.bundled(2, work.BundleSettings{History: true})
+	there := bareRig(t, dbtest.DSN(t), gate.Times{}, 2)
+	// altered writes the archive anew with some of its files otherwise.
+	altered := func(change func(name string, b []byte) (string, []byte)) []byte {
+		t.Helper()
+		z, err := zip.NewReader(bytes.NewReader(good), int64(len(good)))
+		if err != nil {
+			t.Fatal(err)
+		}
+		var out bytes.Buffer
+		w := zip.NewWriter(&out)
+		for _, f := range z.File {
+			in, _ := f.Open()
+			var b bytes.Buffer
+			if _, err := b.ReadFrom(in); err != nil {
+				t.Fatal(err)
+			}
+			name, text := change(f.Name, b.Bytes())
+			if name == "" {
+				continue
+			}
+			e, _ := w.CreateHeader(&zip.FileHeader{Name: name, Method: zip.Store})
+			_, _ = e.Write(text)
+		}
+		if err := w.Close(); err != nil {
+			t.Fatal(err)
+		}
+		return out.Bytes()
+	}
+	replaced := func(in, old, now string) []byte {
+		return altered(func(name string, b []byte) (string, []byte) {
+			if name == in {
+				if !bytes.Contains(b, []byte(old)) {
+					t.Fatalf("%s lacks %s", in, old)
+				}
+				return name, bytes.Replace(b, []byte(old), []byte(now), 1)
+			}
+			return name, b
+		})
+	}
+	flip := func(name string, b []byte) (string, []byte) {
+		if strings.HasPrefix(name, "recordings/") {
+			b = bytes.Clone(b)
+			b[len(b)/2] ^= 1
+		}
+		return name, b
+	}
+	drop := func(what string) []byte {
+		return altered(func(name string, b []byte) (string, []byte) {
+			if strings.HasPrefix(name, what) {
+				return "", nil
+			}
+			return name, b
+		})
+	}
+	for _, c := range []struct {
+		what, says string
+		b          []byte
+	}{
+		{"no archive", "no whole ZIP archive", []byte("hello, this is a text")},
+		{"half of one", "no whole ZIP archive", good[:len(good)/2]},
+		{"another archive", "no bundle", drop("bundle.json")},
+		{"without its reel", "lacks reel.json", drop("reel.json")},
+		{"without a recording", "lacks the recording", drop("recordings/")},
+		{"altered sound", "content hash", altered(flip)},
+		{"a newer one", "newer version", replaced("bundle.json", `"version":1`, `"version":7`)},
+		{"a path that climbs out", "lacks the recording", replaced("bundle.json", `"path":"recordings/`, `"path":"../../recordings/`)},
+		{"broken JSON", "no JSON", replaced("reel.json", `"`, `{`)},
+		{"a reel that breaks a rule", "breaks a rule", replaced("reel.json", `"length":`, `"length":-`)},
+	} {
+		var p answer.Problem
+		there.api(400, "POST", "/bundles?name=x.zip", string(c.b), &p)
+		if !strings.Contains(p.Detail, c.says) || !strings.Contains(p.Detail, "cannot be opened") {
+			t.Errorf("%s: %q", c.what, p.Detail)
+		}
+	}
+	if shelf, err := there.store.Shelf(t.Context(), false); err != nil || len(shelf) > 0 {
+		t.Errorf("%d reels were made of them; %v", len(shelf), err)
+	}
+	// A history that does not lead to the reel is left out, and told.
+	got := there.takeOver(replaced("history.json", `"revision":1`, `"revision":9`))
+	if len(got.Left) != 1 || !strings.Contains(got.Left[0], "history was left out") {
+		t.Errorf("%+v", got)
+	}
+}
