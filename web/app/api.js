@@ -145,3 +145,23 @@ export async function bytes(path, signal) {
 
 /** @param {unknown} err @returns {string} what to tell the user of an error */
 export const say = (err) => (err instanceof Error ? err.message : String(err));
+
+/**
+ * Sends a file and gives the parsed answer.
+ * @param {string} path below /api/v1
+ * @param {File} file
+ * @param {(part: number) => void} told how much of it is sent, 0 to 1
+ * @returns {Promise<any>}
+ */
+export function sendFile(path, file, told) {
+  return new Promise((done, failed) => {
+    const req = new XMLHttpRequest();
+    req.open("POST", base + path);
+    req.responseType = "json";
+    req.upload.onprogress = (e) => told(e.lengthComputable ? e.loaded / e.total : 0);
+    req.upload.onload = () => told(1);
+    req.onload = () => (req.status < 300 ? done(req.response) : failed(new Problem(req.response ?? { status: req.status })));
+    req.onerror = () => failed(new Problem({ kind: "offline", detail: away }));
+    req.send(file);
+  });
+}

@@ -340,6 +340,17 @@ export const exporting = (app) =>
         return false;
       }
     },
+    /** Saves the reel with its sound, its history and versions as one file, as a job. */
+    async bundle() {
+      await app.doc.settled();
+      try {
+        await app.jobs.begin(`/reels/${app.doc.id}/bundles`, { history: true, versions: true });
+        app.page.hint = "Saving as a bundle; its file comes under Jobs";
+        this.showJobs();
+      } catch (err) {
+        app.page.tell(say(err));
+      }
+    },
     /** The jobs of this reel, with their files. */
     showJobs() {
       void app.jobs.read();

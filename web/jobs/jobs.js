@@ -35,6 +35,7 @@ export function what(j) {
   if (j.kind === "fit") return "fit";
   if (j.kind === "extract") return "stretches";
   if (j.kind === "import") return "import";
+  if (j.kind === "bundle") return "bundle";
   if (!o) return "";
   return [
     o.file.toUpperCase(),

@@ -1,7 +1,7 @@
 // The shelf: open, make, rename, copy and remove reels, and put them back.
 
 import "../app/notices.js";
-import { get, say, send } from "../app/api.js";
+import { get, say, send, sendFile } from "../app/api.js";
 import { toggleTheme } from "../lib/colours.js";
 
 /** @param {string} id @returns {HTMLDialogElement} */
@@ -12,6 +12,9 @@ function shelf() {
     problem: "",
     fresh: { name: "", rate: 2, sampleRate: 48000, start: "01:00:00:00" },
     renaming: { id: 0, name: "" },
+    bundling: { id: 0, name: "", history: true, versions: true },
+    /** What is said while a bundle is opened. */
+    opening: "",
 
     theme() {
       toggleTheme();
@@ -65,6 +68,38 @@ function shelf() {
         await send("POST", `/reels/${id}/copy`, { name: `${name}, copy` });
         location.reload();
       });
+    },
+    /** @param {number} id @param {string} name */
+    askBundle(id, name) {
+      this.problem = "";
+      this.bundling = { ...this.bundling, id, name };
+      dialog("bundle").showModal();
+    },
+    makeBundle() {
+      return this.attempt(async () => {
+        const { id, history, versions } = this.bundling;
+        await send("POST", `/reels/${id}/bundles`, { history, versions });
+        location.href = "/jobs";
+      });
+    },
+    /** @param {HTMLInputElement} field */
+    async openBundle(field) {
+      const file = field.files?.[0];
+      field.value = "";
+      if (!file) return;
+      this.problem = "";
+      try {
+        const made = await sendFile(`/bundles?name=${encodeURIComponent(file.name)}`, file, (part) => {
+          this.opening = part < 1 ? `Sending, ${Math.round(part * 100)} %` : "Reading the sound…";
+        });
+        // What was left out is told where the reel is listed, else it opens at once.
+        if (made.left.length) this.problem = `“${made.name}” is open. ${made.left.join(" ")}`;
+        else location.href = `/reels/${made.reel}`;
+      } catch (err) {
+        this.problem = say(err);
+      } finally {
+        this.opening = "";
+      }
     },
     /** @param {number} id */
     remove(id) {

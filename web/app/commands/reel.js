@@ -13,6 +13,7 @@ export const reel = [
   { id: "keep", name: "Save the reel as it is now as a version", keys: ["shift+V"], run: (app) => app.history.keepVersion() },
   { id: "export", name: "Export", keys: ["shift+E"], run: (app) => app.exporter.openExport() },
   { id: "exportAgain", name: "Export once more as last", keys: ["alt+shift+X"], run: (app) => app.exporter.again() },
+  { id: "bundle", name: "Save the reel with its sound as a bundle", keys: ["ctrl+alt+b"], run: (app) => void app.exporter.bundle() },
   { id: "jobs", name: "Jobs: exports under way and done", keys: ["ctrl+alt+j"], run: (app) => app.exporter.showJobs() },
   { id: "guide", name: "First steps: a guide in six steps", keys: [], run: (app) => app.guide.startGuide() },
   { id: "palette", name: "Command palette", keys: ["ctrl+k"], run: (app) => app.palette.openPalette() },
