@@ -3,6 +3,7 @@ package main
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"os"
 	"os/signal"
@@ -18,11 +19,30 @@ func main() {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM, syscall.SIGHUP)
 	context.AfterFunc(ctx, stop)
 	root := &cobra.Command{Use: "blendseam", Short: "A bench for the sound seams of a reel", SilenceUsage: true, SilenceErrors: true, Version: version()}
-	root.AddCommand(serveCommand(), demoCommand(), databaseCommand(), renderCommand(), workCommand(), verifyCommand(), storageCommand(), describeCommand())
+	root.AddCommand(serveCommand(), demoCommand(), databaseCommand(), renderCommand(), workCommand(), verifyCommand(), storageCommand(), describeCommand(), checkCommand(), mendCommand(), backupCommand())
 	if err := root.ExecuteContext(ctx); err != nil {
-		fmt.Fprintln(os.Stderr, "blendseam:", err)
-		os.Exit(1)
+		var end ended
+		if !errors.As(err, &end) {
+			end = ended{1, err}
+		}
+		if end.why != nil {
+			fmt.Fprintln(os.Stderr, "blendseam:", end.why)
+		}
+		os.Exit(end.status)
 	}
+}
+
+// ended is how a command ends that has more to tell than whether it failed.
+type ended struct {
+	status int
+	why    error // nil where all is said
+}
+
+func (e ended) Error() string {
+	if e.why == nil {
+		return fmt.Sprint("status ", e.status)
+	}
+	return e.why.Error()
 }
 
 // version is what the binary was built from: the module's version, or the

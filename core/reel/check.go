@@ -19,7 +19,7 @@ func (r *Reel) Check() error {
 	if err := p.FrameRate.Check(); err != nil {
 		return err
 	}
-	if err := firstOf(p.Limits.check(), p.Target.check()); err != nil {
+	if err := firstOf(p.Limits.Check(), p.Target.check()); err != nil {
 		return err
 	}
 	if !slices.Contains(sound.Rates, p.SampleRate) {

@@ -61,8 +61,8 @@ func (t Tolerances) Full() Tolerances {
 // maxTolerance is beyond anything that is measured.
 const maxTolerance = 10000
 
-// check returns an error unless the limits are numbers in order.
-func (t Tolerances) check() (err error) {
+// Check returns an error unless the limits are numbers in order.
+func (t Tolerances) Check() (err error) {
 	t = t.Full()
 	t.each(func(own *Tolerance, _ Tolerance, name string) {
 		if !(own.Hear >= -1 && own.Hear <= maxTolerance && own.Mend >= -1 && own.Mend <= maxTolerance) {

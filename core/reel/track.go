@@ -284,7 +284,7 @@ func (e *SetReel) Apply(r *Reel) (*Done, error) {
 		o.Label = "start the reel at " + r.Props.FrameRate.Format(*e.StartFrame)
 	}
 	if e.Limits != nil {
-		if err := invalid(e.Limits.check()); err != nil {
+		if err := invalid(e.Limits.Check()); err != nil {
 			return nil, err
 		}
 		out.Props.Limits = *e.Limits
