@@ -63,3 +63,17 @@ func (u *Upload) Open() (*os.File, int64, error) {
 	f, err := os.Open(u.path)
 	return f, u.Bytes, err
 }
+
+// NativeRate is the sample rate of a file that was received, in hertz.
+func (l *Library) NativeRate(ctx context.Context, u *Upload) (int, error) {
+	f, err := os.Open(u.path)
+	if err != nil {
+		return 0, err
+	}
+	defer f.Close()
+	_, d, err := decode(f, u.Name)
+	if errors.Is(err, errForeign) {
+		d, err = probe(ctx, u.path, u.Name)
+	}
+	return d.rate, err
+}

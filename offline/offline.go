@@ -296,3 +296,8 @@ func (d *Document) Save(ctx context.Context, path string, r *reel.Reel) (err err
 	}
 	return err
 }
+
+// List is the document as an edit list, and what that does not hold.
+func (d *Document) List() (conform.List, []string) {
+	return conform.FromReel(d.Reel, conform.FileNames(d.Reel, d.names))
+}

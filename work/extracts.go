@@ -102,7 +102,7 @@ func (x *Extracts) Do(ctx context.Context, j store.Job, told func(float64)) (out
 		return out, err
 	}
 	out.File = f.Name()
-	err = delivery.BundleFile(ctx, f, opener(x.Library)(spec.Rate), parts, spec.Telling(func(n int64) { told(float64(done+n) / all) }))
+	err = delivery.BundleFile(ctx, f, OpenerOf(x.Library)(spec.Rate), parts, spec.Telling(func(n int64) { told(float64(done+n) / all) }))
 	if err != nil {
 		_ = f.Close()
 		x.Files.Drop(out.File)

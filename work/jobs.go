@@ -66,7 +66,7 @@ const (
 // NewJobs works at jobs on a database and a library; their files lie on a shelf.
 func NewJobs(st *store.Store, library *media.Library, shelf *Files, log *slog.Logger, changed func(store.Result)) *Jobs {
 	m := &Jobs{store: st, shelf: shelf, log: log, do: map[string]Do{}, name: rand.Text(), wake: make(chan struct{}, 64), added: make(chan struct{}, 1), Lease: JobLease}
-	exports, fits := &Exports{st, shelf, opener(library), library}, &Fits{st, library, shelf, changed}
+	exports, fits := &Exports{st, shelf, OpenerOf(library), library}, &Fits{st, library, shelf, changed}
 	m.teach(ExportJob, exports.Do)
 	m.teach(FitJob, fits.Do)
 	m.teach(ExtractJob, (&Extracts{st, library, shelf, changed}).Do)
@@ -80,8 +80,8 @@ func (m *Jobs) Imports(of *Imports) {
 	m.teach(ImportJob, of.Resume)
 }
 
-// opener gives the sound of a library.
-func opener(library *media.Library) Opener {
+// OpenerOf gives the sound of a library.
+func OpenerOf(library *media.Library) Opener {
 	return func(rate int) mix.Open {
 		return func(src reel.Source) (sound.Reader, error) { return library.Sound(src, rate) }
 	}
