@@ -1,4 +1,6 @@
+import { execFileSync } from "node:child_process";
 import { readFileSync } from "node:fs";
+import Ajv from "ajv";
 import { api, expect, laid, load, pcm, same, test, url } from "./kit.mjs";
 
 test("a reel is saved as a bundle and opened from it: the same sound, history and all", async ({ page, reel }, info) => {
@@ -19,7 +21,11 @@ test("a reel is saved as a bundle and opened from it: the same sound, history an
     path = info.outputPath("reel.bundle.zip");
   expect(file.suggestedFilename()).toMatch(/\.bundle\.zip$/);
   await file.saveAs(path);
-  expect(readFileSync(path).subarray(0, 2).toString()).toBe("PK");
+  // It says of itself what its published schema says.
+  const says = JSON.parse(execFileSync("unzip", ["-p", path, "bundle.json"]).toString()),
+    holds = new Ajv().compile(JSON.parse(readFileSync("docs/bundle.schema.json", "utf8")));
+  expect(holds(says), JSON.stringify(holds.errors)).toBe(true);
+  expect(says.recordings.length).toBeGreaterThan(3);
 
   await page.goto(`${url()}/`);
   await page.getByLabel("Open a bundle…").setInputFiles(path);
