@@ -19,6 +19,7 @@ import (
 	"blendseam/core/mix"
 	"blendseam/core/reel"
 	"blendseam/core/sound"
+	"blendseam/interchange/adl"
 	"blendseam/interchange/bundle"
 	"blendseam/interchange/edl"
 	"blendseam/interchange/otio"
@@ -47,7 +48,7 @@ type Unreadable struct {
 func (u *Unreadable) Error() string { return fmt.Sprintf("%s: %v", u.File, u.Why) }
 func (u *Unreadable) Unwrap() error { return u.Why }
 
-// Open opens a bundle, or an edit list (EDL or OpenTimelineIO) whose sound lies in a
+// Open opens a bundle, or an edit list (EDL, OpenTimelineIO or AES31-3) whose sound lies in a
 // folder. Told, where it is given, is told how far it is, 0 to 1.
 func Open(ctx context.Context, file, folder string, told func(float64)) (*Document, error) {
 	if told == nil {
@@ -190,9 +191,12 @@ func ReadList(text []byte, rate int) (conform.List, error) {
 	if head := strings.TrimLeft(string(text[:min(len(text), 4096)]), "\ufeff \t\r\n"); strings.HasPrefix(head, "{") {
 		return otio.Read(text, rate)
 	}
+	if adl.Is(text) {
+		return adl.Read(text, rate)
+	}
 	rates := edl.Rates(text)
 	if len(rates) == 0 {
-		return conform.List{}, errors.New("it is neither a bundle (.zip) nor an edit list (EDL, OpenTimelineIO)")
+		return conform.List{}, errors.New("it is neither a bundle (.zip) nor an edit list (EDL, OpenTimelineIO, AES31-3)")
 	}
 	return edl.Read(text, rates[0], rate)
 }

@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"blendseam/core/reel"
+	"blendseam/delivery"
 	"blendseam/interchange/bundle"
 	"blendseam/media"
 	"blendseam/store"
@@ -20,6 +21,8 @@ import (
 type BundleSettings struct {
 	History  bool `json:"history" doc:"every step that led to the reel"`
 	Versions bool `json:"versions" doc:"its named versions"`
+	// List has an edit list with its sound written instead, for other programs.
+	List string `json:"list,omitempty" doc:"adl for an audio decision list (AES31-3) with its sound instead of a bundle"`
 }
 
 // Bundles writes reels with their sound as one file, and takes such files over.
@@ -43,18 +46,40 @@ func (x *Bundles) Do(ctx context.Context, j store.Job, told func(float64)) (out 
 		return out, err
 	}
 	out.File = f.Name()
-	x2, err := x.Write(ctx, f, j.Reel, want, told)
-	if err != nil {
+	if out.Detail, err = x.into(ctx, f, j.Reel, want, told); err != nil {
 		_ = f.Close()
 		x.Files.Drop(out.File)
 		return Outcome{}, err
 	}
-	out.Detail = fmt.Sprintf("revision %d", x2.Revision)
-	if n := len(x2.Lacking); n > 0 {
-		out.Detail += fmt.Sprintf(", without %s: not in the library", some(x2.Lacking))
-	}
 	_, err = x.Files.Finish(f)
 	return out, err
+}
+
+// into writes what is wanted, and tells what came of it.
+func (x *Bundles) into(ctx context.Context, f *os.File, id int64, want BundleSettings, told func(float64)) (detail string, err error) {
+	if want.List == "" {
+		index, err := x.Write(ctx, f, id, want, told)
+		detail = fmt.Sprintf("revision %d", index.Revision)
+		if len(index.Lacking) > 0 {
+			detail += fmt.Sprintf(", without %s: not in the library", some(index.Lacking))
+		}
+		return detail, err
+	}
+	v, err := x.Store.Load(ctx, id)
+	if err != nil {
+		return "", err
+	}
+	all := float64(max(delivery.HandOnSamples(v.Reel), 1))
+	w := bufio.NewWriterSize(f, 1<<20)
+	lost, err := delivery.HandOn(ctx, w, v.Reel, OpenerOf(x.Library)(v.Reel.Props.SampleRate), time.Now(), func(n int64) { told(float64(n) / all) })
+	if err == nil {
+		err = w.Flush()
+	}
+	detail = fmt.Sprintf("revision %d", v.Revision)
+	for _, l := range lost {
+		detail += " · " + l
+	}
+	return detail, err
 }
 
 // some are names in words, the first few of them.

@@ -38,7 +38,7 @@ func checkCommand() *cobra.Command {
 	var folder, limitsFile string
 	c := &cobra.Command{
 		Use: "check FILE…", Short: "Judge every seam of bundles and edit lists", Args: cobra.MinimumNArgs(1),
-		Long: "Judge every seam of bundles (.zip) and edit lists (EDL, OpenTimelineIO), as the bench does. No database is needed.\n\n" +
+		Long: "Judge every seam of bundles (.zip) and edit lists (EDL, OpenTimelineIO, AES31-3), as the bench does. No database is needed.\n\n" +
 			"It ends with status 0 where nothing is to be mended, 1 where something is, 2 where a file cannot be read.",
 		Example: "  blendseam check reel.bundle.zip\n  blendseam check --json backups/*.zip | jq '.files[].counts'\n  blendseam check scene.edl --media recordings/",
 		RunE: func(c *cobra.Command, files []string) error {

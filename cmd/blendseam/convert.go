@@ -10,6 +10,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"blendseam/core/conform"
+	"blendseam/interchange/adl"
 	"blendseam/interchange/edl"
 	"blendseam/interchange/otio"
 	"blendseam/offline"
@@ -19,15 +20,15 @@ import (
 func convertCommand() *cobra.Command {
 	var folder string
 	c := &cobra.Command{
-		Use: "convert IN OUT", Short: "Write an edit in another format, by the ending of OUT: .edl, .otio or .bundle.zip", Args: cobra.ExactArgs(2),
+		Use: "convert IN OUT", Short: "Write an edit in another format, by the ending of OUT: .edl, .otio, .adl or .bundle.zip", Args: cobra.ExactArgs(2),
 		Long: "IN is a bundle or an edit list. What the format does not hold is told, one line each. A bundle made of a list holds the\n" +
 			"recordings that --media names.\n\nIt ends with status 2 where IN cannot be read.",
 		RunE: func(c *cobra.Command, args []string) error {
 			told := progress(c, args[0])
 			defer told.end()
 			ending := strings.ToLower(filepath.Ext(args[1]))
-			if ending != ".edl" && ending != ".otio" && ending != ".zip" {
-				return ended{unreadable, fmt.Errorf("%s: edits are written as .edl, .otio or .bundle.zip", args[1])}
+			if ending != ".edl" && ending != ".otio" && ending != ".adl" && ending != ".zip" {
+				return ended{unreadable, fmt.Errorf("%s: edits are written as .edl, .otio, .adl or .bundle.zip", args[1])}
 			}
 			l, lost, d, err := readEdit(c, args[0], folder, ending, told)
 			if d != nil {
@@ -41,6 +42,9 @@ func convertCommand() *cobra.Command {
 				return d.Save(c.Context(), args[1], d.Reel)
 			}
 			text, cannot := edl.Write(l), edl.Cannot(l)
+			if ending == ".adl" {
+				text, cannot = adl.Write(l), adl.Cannot(l)
+			}
 			if ending == ".otio" {
 				if text, err = otio.Write(l); err != nil {
 					return err

@@ -32,7 +32,7 @@ func FromReel(r *reel.Reel, file func(reel.Source) string) (List, []string) {
 			zero := max(src.StartTC, 0)
 			e := Event{
 				Name: c.Name, Tape: src.Tape, Record: c.Start, Length: c.Length, SourceIn: zero + c.Offset, Zero: zero,
-				GainDB: c.GainDB, Fades: [2]reel.Fade{c.FadeIn, c.FadeOut}, Group: group[c.ID],
+				GainDB: c.GainDB, Fades: [2]reel.Fade{c.FadeIn, c.FadeOut}, Group: group[c.ID], Left: src.Left + 1, Right: src.Right + 1,
 			}
 			if e.File = src.Name; file != nil && !src.Bed.Grown() {
 				if name := file(src); name != "" {

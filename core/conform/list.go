@@ -3,6 +3,8 @@
 package conform
 
 import (
+	"math"
+
 	"blendseam/core/gain"
 	"blendseam/core/reel"
 	"blendseam/core/timecode"
@@ -46,7 +48,10 @@ type Event struct {
 	Blend  *Blend
 	GainDB float64
 	Fades  [2]reel.Fade // at its head and its tail
-	Group  int          // events of one number belong together; 0 for none
+	// Left and Right are the channels of its source that are heard, from 1; Right is 0
+	// where it is one alone, both where the list does not tell.
+	Left, Right int
+	Group       int // events of one number belong together; 0 for none
 }
 
 // Blend is a dissolve or crossfade on the cut at an event's head.
@@ -75,3 +80,17 @@ func (e Event) End() int64 { return e.Record + e.Length }
 type Problem struct{ Detail string }
 
 func (p *Problem) Error() string { return p.Detail }
+
+// Settle leaves both sides of a blend to a law, where one shapes them as they are.
+func (b *Blend) Settle() {
+	for _, law := range gain.Laws {
+		shape := law.Shape()
+		if shape.Check() != nil || b.Out.Shape != shape || b.In.Shape != shape {
+			continue
+		}
+		if lean := b.In.Bend; math.Abs(b.Out.Bend-lean) < 0.0051 {
+			b.Law, b.Lean, b.Out, b.In = law, lean, reel.Side{}, reel.Side{}
+			return
+		}
+	}
+}

@@ -29,11 +29,22 @@ func (s *API) addBundle(ctx context.Context, id int64, want work.BundleSettings)
 	if err != nil {
 		return nil, err
 	}
+	ending := ".bundle.zip"
+	switch want.List {
+	case "":
+	case "adl":
+		if delivery.HandOnSamples(v.Reel) == 0 {
+			return nil, answer.Bad("No clip of this reel has sound. Insert one, or export the list alone.")
+		}
+		ending = " (AES31).zip"
+	default:
+		return nil, answer.Bad("A list with its sound is written as adl.")
+	}
 	settings, err := json.Marshal(want)
 	if err != nil {
 		return nil, err
 	}
-	return s.addJob(ctx, store.Job{Kind: work.BundleJob, Reel: id, Name: delivery.PlainName(v.Reel.Props.Name) + ".bundle.zip", Settings: settings})
+	return s.addJob(ctx, store.Job{Kind: work.BundleJob, Reel: id, Name: delivery.PlainName(v.Reel.Props.Name) + ending, Settings: settings})
 }
 
 // takeBundle takes a bundle as the request's body and makes a reel of it. Nothing is left

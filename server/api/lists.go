@@ -17,6 +17,7 @@ import (
 	"blendseam/core/reel"
 	"blendseam/core/timecode"
 	"blendseam/delivery"
+	"blendseam/interchange/adl"
 	"blendseam/interchange/edl"
 	"blendseam/interchange/otio"
 	"blendseam/server/answer"
@@ -33,6 +34,7 @@ type listFormat struct {
 var formats = map[string]listFormat{
 	"edl":  {".edl", "text/plain; charset=utf-8", func(l conform.List) ([]byte, error) { return edl.Write(l), nil }, edl.Cannot},
 	"otio": {".otio", "application/json", otio.Write, otio.Cannot},
+	"adl":  {".adl", "text/plain; charset=utf-8", func(l conform.List) ([]byte, error) { return adl.Write(l), nil }, adl.Cannot},
 }
 
 // rateNamed is a frame rate by the name that the trade writes.
@@ -54,6 +56,10 @@ func readList(w http.ResponseWriter, r *http.Request, p reel.Props) (l conform.L
 	}
 	if head := bytes.TrimLeft(text[:min(len(text), 4096)], "\xef\xbb\xbf \t\r\n"); len(head) > 0 && head[0] == '{' {
 		l, err = otio.Read(text, p.SampleRate)
+		return l, []timecode.Rate{l.Rate}, err
+	}
+	if adl.Is(text) {
+		l, err = adl.Read(text, p.SampleRate)
 		return l, []timecode.Rate{l.Rate}, err
 	}
 	rates = edl.Rates(text)
@@ -172,7 +178,7 @@ func (s *API) outgoing(ctx context.Context, id int64, format string) (name strin
 	}
 	f, ok := formats[format]
 	if !ok {
-		return "", f, l, nil, answer.Bad("Edits are written as edl or otio.")
+		return "", f, l, nil, answer.Bad("Edits are written as edl, otio or adl.")
 	}
 	files, err := s.Store.FilesOf(ctx, v.ID)
 	if err != nil {
@@ -191,7 +197,7 @@ type ListSurvey struct {
 func (s *API) listRoutes() {
 	get(s, "/reels/{reel}/lists/{format}/survey", "getListSurvey", "What a format does not hold of the edit", func(ctx context.Context, in *struct {
 		OfReel
-		Format string `path:"format" enum:"edl,otio"`
+		Format string `path:"format" enum:"edl,otio,adl"`
 	}) (ListSurvey, error) {
 		_, _, l, lost, err := s.outgoing(ctx, in.Reel, in.Format)
 		out := ListSurvey{Lost: some(lost)}

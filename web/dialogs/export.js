@@ -104,7 +104,7 @@ export const exporting = (app) =>
     /** Sound in a file, or the edit as a list. @param {string} what */
     chooseExport(what) {
       this.form.file = what;
-      if (what === "edl" || what === "otio") void app.lists.lookAtWriting(what);
+      if (what === "edl" || what === "otio" || what === "adl") void app.lists.lookAtWriting(what);
       else {
         app.lists.writing = { lost: [], format: "", busy: false, problem: "" };
         void this.survey();

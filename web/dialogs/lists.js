@@ -7,7 +7,7 @@ import { at as timecode, format, frameOf } from "../lib/timecode.js";
 import { count } from "../lib/words.js";
 
 /** Whether a file is an edit list, by its name. @param {File} f */
-export const isList = (f) => /\.(edl|otio)$/i.test(f.name);
+export const isList = (f) => /\.(edl|otio|adl)$/i.test(f.name);
 
 /** @param {import("../app/app.js").App} app */
 export const lists = (app) =>
@@ -180,6 +180,8 @@ export const lists = (app) =>
 
     // ——— Writing ———
 
+    /** Whether an audio decision list goes with its sound. */
+    withSound: true,
     writing: { lost: /** @type {string[]} */ ([]), format: "", busy: false, problem: "" },
     /** Says what a format does not hold, before it is written. @param {string} name */
     async lookAtWriting(name) {
@@ -192,7 +194,18 @@ export const lists = (app) =>
         if (this.writing.format === name) this.writing = { lost: [], format: name, busy: false, problem: say(err) };
       }
     },
-    doWrite() {
+    async doWrite() {
+      if (this.writing.format === "adl" && this.withSound) {
+        try {
+          await app.jobs.begin(`/reels/${app.doc.id}/bundles`, { history: false, versions: false, list: "adl" });
+        } catch (err) {
+          this.writing.problem = say(err);
+          return;
+        }
+        el("export").close();
+        app.exporter.showJobs();
+        return;
+      }
       const a = document.createElement("a");
       a.href = `/api/v1/reels/${app.doc.id}/lists/${this.writing.format}`;
       a.download = "";
