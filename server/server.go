@@ -104,7 +104,7 @@ func New(c Config) (*Server, error) {
 		Store: c.Store, Library: c.Library, Live: news, Crew: crew,
 		Measuring: measuring, Continuity: work.NewContinuity(open), Quiet: work.NewQuiet(c.Library.Sound), Peaks: work.NewPeaks(c.Library.Sound), Heard: work.NewLoudness(), Imports: imports, Jobs: jobs, Merges: &work.Merges{Store: c.Store, Library: c.Library, Open: open}, Files: c.Files, Notices: notices, Times: c.Times,
 	})
-	if s.pages, err = pages.New(s.answer, pages.Parts{Store: c.Store, Site: c.Site, Notices: notices, Days: c.RemovedDays, FileDays: c.Files.Days}); err != nil {
+	if s.pages, err = pages.New(s.answer, pages.Parts{Store: c.Store, Site: c.Site, Notices: notices, Days: c.RemovedDays, FileDays: c.Files.Days, Report: s.api.Report}); err != nil {
 		return nil, err
 	}
 	s.answer.Away = s.pages.Away

@@ -85,6 +85,7 @@ func (s *API) Routes(r chi.Router) {
 		"/reels/{reel}/pcm":            s.getPCM,
 		"/reels/{reel}/export":         s.getExport,
 		"/reels/{reel}/tone":           s.getTone,
+		"/reels/{reel}/reports/{what}": s.getReport,
 		"/jobs/{job}/file":             s.getJobFile,
 		"/reels/{reel}/lists/{format}": s.getList,
 		"/reels/{reel}/sources/{source}/overview/{channel}/{level}": s.getToneOverview,
@@ -98,6 +99,7 @@ func (s *API) Routes(r chi.Router) {
 	}
 	s.plain(r, http.MethodPost, "/reels/{reel}/uploads", s.postUpload)
 	s.plain(r, http.MethodPost, "/bundles", s.takeBundle)
+	s.plain(r, http.MethodPost, "/reels/{reel}/markers", s.postMarkers)
 }
 
 // noStore keeps answers out of caches that do not say otherwise themselves.

@@ -41,7 +41,7 @@ func Body(a *answer.Answers) func(http.Handler) http.Handler {
 				next.ServeHTTP(w, r)
 				return
 			}
-			limit, list := int64(MaxJSON), strings.HasSuffix(r.URL.Path, "/lists")
+			limit, list := int64(MaxJSON), strings.HasSuffix(r.URL.Path, "/lists") || r.Method == http.MethodPost && strings.HasSuffix(r.URL.Path, "/markers")
 			if list {
 				limit = otio.MostBytes + 1
 			}

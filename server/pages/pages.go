@@ -3,6 +3,7 @@ package pages
 
 import (
 	"bytes"
+	"context"
 	"encoding/json"
 	"errors"
 	"net/http"
@@ -11,6 +12,7 @@ import (
 	"github.com/go-chi/chi/v5/middleware"
 
 	"blendseam/core/reel"
+	"blendseam/interchange/sheet"
 	"blendseam/server/answer"
 	"blendseam/store"
 	"blendseam/web"
@@ -32,6 +34,8 @@ type Parts struct {
 	// FileDays is how many days the files of jobs are kept.
 	FileDays float64
 	Days     int // that removed reels are kept, 0 for ever
+	// Report is a table that is told of a reel.
+	Report func(ctx context.Context, v store.Version, what string) (sheet.Table, error)
 }
 
 // New makes the pages of their parts.
@@ -46,6 +50,7 @@ func (s *Pages) Routes(r chi.Router) {
 	r.Get("/", s.shelf)
 	r.Get("/reels/{reel}", s.ofReel("bench"))
 	r.Get("/reels/{reel}/sources", s.ofReel("sources"))
+	r.Get("/reels/{reel}/print/{what}", s.print)
 	r.Get("/keys", func(w http.ResponseWriter, r *http.Request) {
 		s.page(w, r, http.StatusOK, "keys", map[string]any{"Title": "Keys"})
 	})

@@ -340,6 +340,10 @@ export const exporting = (app) =>
         return false;
       }
     },
+    /** Shows a report of the reel, to print or as CSV. @param {string} what */
+    report(what) {
+      window.open(`/reels/${app.doc.id}/print/${what}`, "_blank", "noopener");
+    },
     /** Saves the reel with its sound, its history and versions as one file, as a job. */
     async bundle() {
       await app.doc.settled();

@@ -1,7 +1,7 @@
 // The steps of a reel and its named versions, and its markers.
 
 import { el, panel } from "../lib/panel.js";
-import { get, say, send } from "../app/api.js";
+import { get, say, send, sendFile } from "../app/api.js";
 import { shortAt } from "../lib/timecode.js";
 
 /** How many steps are read at a time. */
@@ -121,6 +121,21 @@ export const steps = (app) =>
         void app.mend
           .edit("addMarker", { at, text: `Marker ${app.doc.markers.size + 1}` })
           .then((/** @type {Changed | null} */ c) => c && name(c.outcome.made?.[0]));
+    },
+    /** A page with a table of the reel. @param {string} what */
+    reportOf: (what) => `/reels/${app.doc.id}/print/${what}`,
+    /** Adds the markers of a CSV file, as one step. @param {HTMLInputElement} field */
+    async importMarkers(field) {
+      const file = field.files?.[0];
+      field.value = "";
+      if (!file) return;
+      await app.doc.settled();
+      try {
+        await sendFile(`/reels/${app.doc.id}/markers?name=${encodeURIComponent(file.name)}`, file, () => {});
+        app.page.hint = `Markers of “${file.name}” imported`;
+      } catch (err) {
+        app.page.tell(say(err));
+      }
     },
     /** @param {any} m @param {string} text */
     nameMarker(m, text) {

@@ -1,0 +1,123 @@
+package api
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"net/http"
+
+	"github.com/go-chi/chi/v5"
+
+	"blendseam/core/gain"
+	"blendseam/core/reel"
+	"blendseam/interchange/sheet"
+	"blendseam/server/answer"
+	"blendseam/store"
+)
+
+// Report is a table that is told of a reel: cues, seams, markers or swatches.
+func (s *API) Report(ctx context.Context, v store.Version, what string) (sheet.Table, error) {
+	switch what {
+	case "cues":
+		return sheet.Cues(v.Reel), nil
+	case "markers":
+		return sheet.Markers(v.Reel), nil
+	case "swatches":
+		return sheet.Swatches(v.Reel), nil
+	case "seams":
+		return s.seamReport(ctx, v)
+	}
+	return sheet.Table{}, answer.Bad("Reports are of cues, seams, markers and swatches.")
+}
+
+// lawWords are the laws of blends as they are read.
+var lawWords = map[gain.Law]string{
+	gain.ConstantPower: "constant power", gain.ConstantGain: "constant gain", gain.ConstantPowerEased: "constant power, eased",
+	gain.ConstantGainEased: "constant gain, eased", gain.Matched: "matched",
+}
+
+// seamReport measures what is not measured yet, and tells all.
+func (s *API) seamReport(ctx context.Context, v store.Version) (sheet.Table, error) {
+	accepted, err := s.Store.Accepted(ctx, v.ID)
+	if err != nil {
+		return sheet.Table{}, err
+	}
+	r, rows := v.Reel, []sheet.Seam{}
+	for _, one := range r.Seams() {
+		j, err := s.Measuring.Judged(ctx, v.ID, r, one)
+		if err != nil {
+			return sheet.Table{}, err
+		}
+		left, _ := r.Clip(one.Left)
+		right, _ := r.Clip(one.Right)
+		track, _ := r.Track(one.Track)
+		row := sheet.Seam{At: one.At, Track: track.Name, Verdict: string(j.Verdict), Brief: j.Brief, Says: j.Why}
+		switch {
+		case one.Kind == reel.StruckSeam:
+			row.Clips = left.Name + ", struck"
+		case left.ID == 0:
+			row.Clips = right.Name + ", start"
+		case right.ID == 0:
+			row.Clips = left.Name + ", end"
+		default:
+			row.Clips = left.Name + " → " + right.Name
+		}
+		if accepted[j.Print] {
+			row.Verdict += ", accepted"
+		}
+		if b := j.With; b.ID != 0 {
+			row.Blend = fmt.Sprintf("%.3f s, %s", float64(b.Length())/float64(r.Props.SampleRate), lawWords[b.Law])
+		}
+		rows = append(rows, row)
+	}
+	return sheet.Seams(r.Props, rows), nil
+}
+
+// getReport sends a report as CSV.
+func (s *API) getReport(w http.ResponseWriter, r *http.Request) {
+	v, err := s.version(r)
+	var t sheet.Table
+	if err == nil {
+		t, err = s.Report(r.Context(), v, chi.URLParam(r, "what"))
+	}
+	if err != nil {
+		s.Fail(w, r, err)
+		return
+	}
+	w.Header().Set("Content-Type", "text/csv; charset=utf-8; header=present")
+	w.Header().Set("Content-Disposition", attachment(v.Reel.Props.Name+", "+t.Title+".csv"))
+	_ = t.Write(w) // who asked is gone
+}
+
+// postMarkers adds the markers of a CSV text, as one step.
+func (s *API) postMarkers(w http.ResponseWriter, r *http.Request) {
+	v, err := s.version(r)
+	var text []byte
+	if err == nil {
+		text, err = io.ReadAll(http.MaxBytesReader(w, r.Body, sheet.MostBytes+1))
+	}
+	if err != nil {
+		s.Fail(w, r, err)
+		return
+	}
+	found, err := sheet.ReadMarkers(text, v.Reel.Props)
+	if err != nil {
+		s.Fail(w, r, answer.Bad("“"+fileNameOf(r.URL.Query().Get("name"))+"” cannot be imported: "+err.Error()+"."))
+		return
+	}
+	e := &reel.Together{Label: fmt.Sprintf("import %d markers", len(found))}
+	for _, m := range found {
+		e.Edits = append(e.Edits, &reel.AddMarker{At: m.At, Text: m.Text})
+	}
+	out, err := s.done(s.Store.Do(r.Context(), v.ID, v.Revision, e))
+	var no *reel.Refusal
+	if err != nil && !errors.As(err, &no) {
+		s.Log.Warn("markers were not imported", "reel", v.ID, "error", err)
+	}
+	if err != nil {
+		s.Fail(w, r, err)
+		return
+	}
+	answer.JSON(w, http.StatusOK, out)
+}
