@@ -59,9 +59,14 @@ type Limits struct {
 }
 
 // Usual limits. A history of 10,000 steps takes about 50 MB.
-var Usual = Limits{Text: 1 << 28, Sound: 1 << 40}
+var Usual = Limits{Text: 1 << 27, Sound: 1 << 40}
+
+// ErrTooLong is a reel whose texts are longer than any bundle's.
+var ErrTooLong = errors.New("its history or its versions are too long for a bundle. Save it without them")
 
 const (
+	mostIndex     = 4 << 20  // bytes
+	mostReel      = 32 << 20 // bytes
 	mostEntries   = 20_000
 	mostDirectory = 8 << 20 // bytes of the list of entries
 )

@@ -105,6 +105,18 @@ func TestDamagedIsNotHandedOn(t *testing.T) {
 	}
 }
 
+// What could not be opened again is not written.
+func TestTooLongToBeOpened(t *testing.T) {
+	h, open := handed(t)
+	h.Steps = []Step{{Revision: 1, Kind: "step", State: "done", Label: strings.Repeat("x", 200), Change: []byte("{}")}}
+	was := Usual
+	defer func() { Usual = was }()
+	Usual.Text = 100
+	if _, err := Write(t.Context(), io.Discard, h, "test", time.Now(), open, nil); !errors.Is(err, ErrTooLong) {
+		t.Errorf("%v", err)
+	}
+}
+
 // archive is one with these entries.
 func archive(t testing.TB, entries ...string) []byte {
 	t.Helper()

@@ -46,7 +46,7 @@ func Open(r io.ReaderAt, size int64, most Limits) (*Archive, error) {
 		by[f.Name] = f
 	}
 	a := &Archive{files: map[string]*zip.File{}}
-	if err := text(by, indexName, most.Text, &a.Index); err != nil {
+	if err := text(by, indexName, min(most.Text, mostIndex), &a.Index); err != nil {
 		return nil, err
 	}
 	switch {
@@ -58,7 +58,7 @@ func Open(r io.ReaderAt, size int64, most Limits) (*Archive, error) {
 		return nil, malformed("it is of no version that is known")
 	}
 	a.Handed.Revision, a.Handed.Accepted = max(a.Index.Revision, 1), a.Index.Accepted
-	if err := text(by, reelName, most.Text, &a.Handed.Reel); err != nil {
+	if err := text(by, reelName, min(most.Text, mostReel), &a.Handed.Reel); err != nil {
 		return nil, err
 	}
 	if a.Handed.Reel == nil {

@@ -77,14 +77,15 @@ func Write(ctx context.Context, w io.Writer, h Handed, madeBy string, now time.T
 		name string
 		has  bool
 		what any
-	}{{reelName, true, h.Reel}, {stepsName, x.History, h.Steps}, {versionsName, x.Versions, h.Versions}, {indexName, true, x}}
+		most int64 // bytes that are read again
+	}{{reelName, true, h.Reel, mostReel}, {stepsName, x.History, h.Steps, Usual.Text}, {versionsName, x.Versions, h.Versions, Usual.Text}, {indexName, true, x, mostIndex}}
 	for _, t := range texts {
 		if !t.has {
 			continue
 		}
 		e, err := z.CreateHeader(&zip.FileHeader{Name: t.name, Method: zip.Deflate, Modified: now})
 		if err == nil {
-			err = json.NewEncoder(e).Encode(t.what)
+			err = json.NewEncoder(&limited{e, t.most}).Encode(t.what)
 		}
 		if err != nil {
 			return x, err
@@ -98,6 +99,19 @@ func Write(ctx context.Context, w io.Writer, h Handed, madeBy string, now time.T
 		return x, err
 	}
 	return x, z.Close()
+}
+
+// limited is a writer that takes no more than can be read again.
+type limited struct {
+	w    io.Writer
+	left int64
+}
+
+func (l *limited) Write(b []byte) (int, error) {
+	if l.left -= int64(len(b)); l.left < 0 {
+		return 0, ErrTooLong
+	}
+	return l.w.Write(b)
 }
 
 // putRecording copies a file into an archive, unpacked: sound does not get smaller so.
