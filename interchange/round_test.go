@@ -1,9 +1,11 @@
 package interchange_test
 
 import (
+	"encoding/json"
 	"fmt"
 	"math/rand/v2"
 	"slices"
+	"strings"
 	"testing"
 
 	"blendseam/core/conform"
@@ -281,5 +283,69 @@ func TestALongBlendComesBack(t *testing.T) {
 	back, c := laid(t, again, bare(t, r))
 	if len(back.Blends) != 1 || back.Blends[0].Before != 4800 || back.Blends[0].After != after || len(c.Notes) > 0 {
 		t.Errorf("%+v instead of %d samples after the cut, %v", back.Blends, after, c.Notes)
+	}
+}
+
+// A shot that runs at another speed, or stands, is written as OpenTimelineIO's schema has
+// it (LinearTimeWarp, FreezeFrame), from its own frames on; an edit decision list says
+// that it does not hold that.
+func TestPaceIsWritten(t *testing.T) {
+	r := cut(t, timecode.Rate25, 4, true, 3)
+	shots := r.OnTrack(r.Order()[0].ID)
+	at := shots[2].Start + 10*1920
+	held := r.Frame(shots[2], at)
+	for _, e := range []reel.Edit{
+		&reel.PaceShot{Shot: shots[1].ID, Length: shots[1].Length / 2 / 1920 * 1920},
+		&reel.PaceShot{Shot: shots[2].ID, Freeze: &at},
+	} {
+		done, err := e.Apply(r)
+		if err != nil {
+			t.Fatal(err)
+		}
+		r = done.Reel
+	}
+	l, _ := conform.FromReel(r, nil)
+	b, err := otio.Write(l)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var got struct {
+		Tracks struct {
+			Children []struct {
+				Kind     string
+				Children []struct {
+					Name    string
+					Effects []struct {
+						Schema string  `json:"OTIO_SCHEMA"`
+						Scalar float64 `json:"time_scalar"`
+					}
+					Range struct {
+						Start struct{ Value float64 } `json:"start_time"`
+					} `json:"source_range"`
+				}
+			}
+		}
+	}
+	if err := json.Unmarshal(b, &got); err != nil {
+		t.Fatal(err)
+	}
+	seen := map[string]float64{}
+	for _, c := range got.Tracks.Children[0].Children {
+		for _, e := range c.Effects {
+			seen[e.Schema] = e.Scalar
+			src, _ := r.Source(shots[2].Source)
+			if e.Schema == "FreezeFrame.1" && int64(c.Range.Start.Value) != held+r.Props.FrameRate.Nearest(max(src.StartTC, 0), 48000) {
+				t.Errorf("it stands on %g, not on %d", c.Range.Start.Value, held)
+			}
+		}
+	}
+	if s, ok := seen["LinearTimeWarp.1"]; !ok || s < 1.9 || s > 2.1 {
+		t.Errorf("%+v", seen)
+	}
+	if s, ok := seen["FreezeFrame.1"]; !ok || s != 0 {
+		t.Errorf("%+v", seen)
+	}
+	if lost := edl.Cannot(l); !slices.ContainsFunc(lost, func(s string) bool { return strings.Contains(s, "2 shots that run slower") }) {
+		t.Errorf("%q", lost)
 	}
 }

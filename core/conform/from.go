@@ -18,7 +18,7 @@ func FromReel(r *reel.Reel, file func(reel.Source) string) (List, []string) {
 	for _, t := range r.Ties {
 		group[t.Clip], group[t.Shot] = int(t.Shot), int(t.Shot)
 	}
-	grown, fitted, merged, paced := 0, 0, 0, 0
+	grown, fitted, merged := 0, 0, 0
 	for _, t := range r.Order() {
 		clips := r.OnTrack(t.ID)
 		if len(clips) == 0 {
@@ -29,10 +29,14 @@ func FromReel(r *reel.Reel, file func(reel.Source) string) (List, []string) {
 		lt := Track{Name: t.Name, Picture: seen, Number: numbers[seen], Role: t.Role, GainDB: t.GainDB, Pan: t.Pan}
 		for _, c := range clips {
 			src, _ := r.Source(c.Source)
+			pace, in := src.Picture.Pace, c.Offset
+			if pace != (reel.Pace{}) {
+				src, in = r.Recorded(c)
+			}
 			zero := max(src.StartTC, 0)
 			e := Event{
-				Name: c.Name, Tape: src.Tape, Record: c.Start, Length: c.Length, SourceIn: zero + c.Offset, Zero: zero,
-				GainDB: c.GainDB, Fades: [2]reel.Fade{c.FadeIn, c.FadeOut}, Group: group[c.ID], Left: src.Left + 1, Right: src.Right + 1,
+				Name: c.Name, Tape: src.Tape, Record: c.Start, Length: c.Length, SourceIn: zero + in, Zero: zero,
+				GainDB: c.GainDB, Fades: [2]reel.Fade{c.FadeIn, c.FadeOut}, Group: group[c.ID], Left: src.Left + 1, Right: src.Right + 1, Pace: pace,
 			}
 			if e.File = src.Name; file != nil && !src.Bed.Grown() {
 				if name := file(src); name != "" {
@@ -42,9 +46,6 @@ func FromReel(r *reel.Reel, file func(reel.Source) string) (List, []string) {
 			switch {
 			case src.Bed.Grown():
 				grown++
-			case src.Picture.Pace != (reel.Pace{}):
-				e.SourceIn = r.RecordedIn(c)
-				paced++
 			case src.Fitted():
 				fitted++
 			case src.Former != "":
@@ -75,7 +76,6 @@ func FromReel(r *reel.Reel, file func(reel.Source) string) (List, []string) {
 			lost = append(lost, fmt.Sprintf(more, n))
 		}
 	}
-	say(paced, "A shot that runs slower or faster, or stands still, is written as if it ran as recorded.", "%d shots that run slower or faster, or stand still, are written as if they ran as recorded.")
 	say(fitted, "A fitted clip names its fitted copy, not the recording: hand that file on too.", "%d fitted clips name their fitted copies, not the recordings: hand those files on too.")
 	say(merged, "A merged clip names its merged recording: hand that file on too.", "%d merged clips name their merged recordings: hand those files on too.")
 	say(len(r.Strikes), "A struck span is written as it was recorded.", "%d struck spans are written as they were recorded.")

@@ -52,6 +52,8 @@ type Event struct {
 	// where it is one alone, both where the list does not tell.
 	Left, Right int
 	Group       int // events of one number belong together; 0 for none
+	// Pace is how a picture runs; SourceIn is its first frame as recorded.
+	Pace reel.Pace
 }
 
 // Blend is a dissolve or crossfade on the cut at an event's head.

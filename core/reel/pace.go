@@ -225,9 +225,12 @@ func (r *Reel) shotAsRecorded(c Clip) (src Source, in, n int64) {
 	return own, in, min(max(n, 1), whole-in)
 }
 
-// RecordedIn is the place in a shot's picture, as recorded, that it begins with, in
-// samples from midnight where the picture tells its timecode.
-func (r *Reel) RecordedIn(shot Clip) int64 {
+// Recorded is the source of a shot as it was recorded, and the place in that which it
+// begins with, or stands on, in samples.
+func (r *Reel) Recorded(shot Clip) (Source, int64) {
 	own, in, _ := r.shotAsRecorded(shot)
-	return max(own.StartTC, 0) + r.Props.sample(in)
+	if src, _ := r.Source(shot.Source); src.Picture.Held > 0 {
+		in = r.Props.FrameRate.Shown(src.Picture.Held-1, src.Picture.Rate)
+	}
+	return own, r.Props.sample(in)
 }

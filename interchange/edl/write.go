@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"blendseam/core/conform"
+	"blendseam/core/reel"
 	"blendseam/core/timecode"
 )
 
@@ -25,7 +26,7 @@ func Cannot(l conform.List) []string {
 			out = append(out, fmt.Sprintf(more, n))
 		}
 	}
-	var parts, fades, gains, laws, pictures, sounds int
+	var parts, fades, gains, laws, pictures, sounds, paced int
 	for _, t := range l.Tracks {
 		if t.Picture && t.Number > 1 {
 			pictures += len(t.Events)
@@ -44,6 +45,9 @@ func Cannot(l conform.List) []string {
 			if e.Fades[0].Length > 0 || e.Fades[1].Length > 0 {
 				fades++
 			}
+			if e.Pace != (reel.Pace{}) {
+				paced++
+			}
 			if e.GainDB != 0 {
 				gains++
 			}
@@ -57,6 +61,7 @@ func Cannot(l conform.List) []string {
 	}
 	say(parts, "One sound edge is between frames; it is written to the nearest.", "%d sound edges are between frames; they are written to the nearest.")
 	say(fades, "The fades of one clip are left out.", "The fades of %d clips are left out.")
+	say(paced, "A shot that runs slower or faster, or stands still, is written as if it ran as recorded.", "%d shots that run slower or faster, or stand still, are written as if they ran as recorded.")
 	say(gains, "One gain or pan is left out.", "%d gains and pans are left out.")
 	say(laws, "The law of one blend is left out; its length is written.", "The laws of %d blends are left out; their lengths are written.")
 	say(pictures, "One shot on a second track of pictures is left out.", "%d shots on further tracks of pictures are left out.")

@@ -86,7 +86,7 @@ func Write(l conform.List) ([]byte, error) {
 			}
 			note := clipNote{e.GainDB, e.Fades[0], e.Fades[1], e.Group}
 			items = append(items, object{
-				"OTIO_SCHEMA": "Clip.2", "name": e.Name, "metadata": object{ours: note}, "source_range": ends, "effects": []any{}, "markers": []any{}, "enabled": true,
+				"OTIO_SCHEMA": "Clip.2", "name": e.Name, "metadata": object{ours: note}, "source_range": ends, "effects": effects(e.Pace), "markers": []any{}, "enabled": true,
 				"active_media_reference_key": "DEFAULT_MEDIA", "media_references": object{"DEFAULT_MEDIA": media(e, time)},
 			})
 			at = e.End()
@@ -104,6 +104,18 @@ func Write(l conform.List) ([]byte, error) {
 		"OTIO_SCHEMA": "Timeline.1", "name": l.Title, "metadata": object{ours: timelineNote{l.Rate.String()}}, "global_start_time": rational(float64(l.StartFrame), rateNumber(l)),
 		"tracks": object{"OTIO_SCHEMA": "Stack.1", "name": "tracks", "metadata": object{}, "source_range": nil, "effects": []any{}, "markers": markers, "enabled": true, "children": tracks},
 	}, "", "  ")
+}
+
+// effects are how a picture runs, as the schema has it: times are scaled, and a frame that
+// stands has the scale 0.
+func effects(p reel.Pace) []any {
+	switch {
+	case p.Held > 0:
+		return []any{object{"OTIO_SCHEMA": "FreezeFrame.1", "name": "", "metadata": object{}, "effect_name": "FreezeFrame", "time_scalar": 0.0}}
+	case p.Over > 0:
+		return []any{object{"OTIO_SCHEMA": "LinearTimeWarp.1", "name": "", "metadata": object{}, "effect_name": "LinearTimeWarp", "time_scalar": float64(p.Own) / float64(p.Over)}}
+	}
+	return []any{}
 }
 
 func rateNumber(l conform.List) float64 { return float64(l.Rate.Num) / float64(l.Rate.Den) }
