@@ -24,7 +24,7 @@ func bundles(ctx context.Context, dir string, runs int) {
 	var sources []reel.Source
 	var files []string
 	for i := range 3 {
-		path := noise(dir, fmt.Sprintf("b%d.wav", i), minutes*20, 1)
+		path := noise(dir, fmt.Sprintf("b%d.wav", i), minutes*20+i, 1)
 		sources, files = append(sources, take(ctx, library, path)), append(files, path)
 	}
 	h := bundle.Handed{Reel: chain(sources, minutes*60*rate/3, 100), Revision: 1}

@@ -3,8 +3,6 @@ package bundle
 import (
 	"archive/zip"
 	"context"
-	"crypto/sha256"
-	"encoding/hex"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -126,11 +124,11 @@ func putRecording(ctx context.Context, z *zip.Writer, hash string, now time.Time
 	if err != nil {
 		return r, err
 	}
-	sum := sha256.New()
-	if r.Bytes, err = io.Copy(io.MultiWriter(e, sum), &watched{ctx, f.Body, 0, told}); err != nil {
+	var got string
+	if r.Bytes, got, err = summed(e, &watched{ctx, f.Body, 0, told}); err != nil {
 		return r, err
 	}
-	if got := hex.EncodeToString(sum.Sum(nil)); got != hash {
+	if got != hash {
 		return r, fmt.Errorf("“%s” in the library is damaged: it is not what was imported. Import it again", f.Name)
 	}
 	return r, nil
