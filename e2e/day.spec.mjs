@@ -1,11 +1,4 @@
-import { api, choose, expect, load, pcm, saved, seamOf, test, tone, url } from "./kit.mjs";
-
-/** Goes to a timecode by keys. */
-async function goTo(page, tc) {
-  await page.keyboard.press("Shift+G");
-  await page.keyboard.type(tc);
-  await page.keyboard.press("Enter");
-}
+import { api, choose, expect, goTo, load, pcm, saved, seamOf, test, tone, url } from "./kit.mjs";
 
 test("the usual blend goes on all chosen cuts at once, as one step", async ({ bench: page, reel }) => {
   await choose(page, "Warden 2 → Warden 3");

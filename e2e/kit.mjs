@@ -235,3 +235,19 @@ export async function zoomed(page, reel, at) {
 
 /** The clips of a reel by a name, by start. */
 export const clipsOf = async (reel, name) => (await load(reel)).reel.clips.filter((c) => c.name === name).sort((a, b) => a.start - b.start);
+
+/** Who is seen on a canvas, by the colour of the coat: none where nothing is drawn yet. */
+export const who = (page, id) =>
+  page.evaluate((id) => {
+    const c = document.getElementById(id),
+      [r, , b] = c.getContext("2d").getImageData(Math.round(c.width / 2), Math.round(c.height * 0.83), 1, 1).data;
+    return c.dataset.frame ? (b > r + 15 ? "Warden" : r > b + 15 ? "Grower" : "neither") : "nothing";
+  }, id);
+
+/** Goes to a sample by its timecode. */
+export async function goTo(page, tc) {
+  await page.keyboard.press("Shift+G");
+  await page.keyboard.type(tc);
+  await page.keyboard.press("Enter");
+  await expect(page.getByLabel("Timecode of the playhead")).toHaveValue(tc);
+}

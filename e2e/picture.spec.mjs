@@ -1,24 +1,8 @@
 import { execFileSync } from "node:child_process";
 import { readFileSync } from "node:fs";
-import { api, choose, expect, load, pcm, same, saved, test, url } from "./kit.mjs";
+import { api, choose, expect, goTo, load, pcm, same, saved, test, url, who } from "./kit.mjs";
 
 const frame = 1920; // samples of a frame at 25 frames and 48 kHz
-
-/** Who is seen on a canvas, by the colour of the coat: none where nothing is drawn yet. */
-const who = (page, id) =>
-  page.evaluate((id) => {
-    const c = document.getElementById(id),
-      [r, , b] = c.getContext("2d").getImageData(Math.round(c.width / 2), Math.round(c.height * 0.83), 1, 1).data;
-    return c.dataset.frame ? (b > r + 15 ? "Warden" : r > b + 15 ? "Grower" : "neither") : "nothing";
-  }, id);
-
-/** Goes to a sample by its timecode. */
-async function goTo(page, tc) {
-  await page.keyboard.press("Shift+G");
-  await page.keyboard.type(tc);
-  await page.keyboard.press("Enter");
-  await expect(page.getByLabel("Timecode of the playhead")).toHaveValue(tc);
-}
 
 /** The edit as lists tell it: what plays where, and from which timecode of its source. */
 async function story(id) {

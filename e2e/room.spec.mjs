@@ -1,6 +1,6 @@
 import { spawnSync } from "node:child_process";
 import { writeFileSync } from "node:fs";
-import { api, choose, expect, load, pcm, same, saved, test, url, wasHeard } from "./kit.mjs";
+import { api, choose, expect, goTo, load, pcm, same, saved, test, url, wasHeard } from "./kit.mjs";
 
 /** Level of a stretch of interleaved stereo, left side, in dBFS. */
 const rms = (v, a = 0, b = v.length / 2) => {
@@ -8,13 +8,6 @@ const rms = (v, a = 0, b = v.length / 2) => {
   for (let i = a; i < b; i++) sum += v[2 * i] ** 2;
   return 10 * Math.log10(sum / (b - a) + 1e-20);
 };
-
-/** Goes to a timecode by keys. */
-async function goTo(page, tc) {
-  await page.keyboard.press("Shift+G");
-  await page.keyboard.type(tc);
-  await page.keyboard.press("Enter");
-}
 
 /** Marks a span by keys, on the track that is worked on. */
 async function mark(page, from, to) {

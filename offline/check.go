@@ -13,8 +13,7 @@ type Checked struct {
 	At       int64          `json:"at"` // sample of the reel
 	Timecode string         `json:"timecode"`
 	Track    string         `json:"track"`
-	Left     string         `json:"left,omitempty"` // names of its clips
-	Right    string         `json:"right,omitempty"`
+	Title    string         `json:"seam"` // by its clips
 	Kind     string         `json:"kind"`
 	Verdict  seam.Verdict   `json:"verdict"` // fine, check, mend, unknown or muted
 	Accepted bool           `json:"accepted,omitempty"`
@@ -43,7 +42,7 @@ func (d *Document) Check(ctx context.Context, limits *reel.Tolerances, told func
 		}
 		j := got.Judge(held)
 		out = append(out, Checked{
-			At: s.At, Timecode: d.timecode(s.At), Track: d.track(s.Track), Left: d.clip(s.Left), Right: d.clip(s.Right), Kind: string(s.Kind),
+			At: s.At, Timecode: d.timecode(s.At), Track: d.track(s.Track), Title: d.Reel.Title(s), Kind: string(s.Kind),
 			Verdict: j.Verdict, Accepted: d.Accepted[got.Print], What: j.What, Why: j.Why, Brief: j.Brief, Findings: j.Findings, score: j.Score, seam: s,
 		})
 		if told != nil {
@@ -54,20 +53,6 @@ func (d *Document) Check(ctx context.Context, limits *reel.Tolerances, told func
 	return out, nil
 }
 
-// Asks reports whether a seam is to be mended and nobody has found it good.
-func (c Checked) Asks() bool { return c.Verdict == seam.Mend && !c.Accepted }
-
-// Title names a seam by its clips.
-func (c Checked) Title() string {
-	switch {
-	case c.Left == "":
-		return c.Right + ", start"
-	case c.Right == "":
-		return c.Left + ", end"
-	}
-	return c.Left + " → " + c.Right
-}
-
 func (d *Document) timecode(at int64) string {
 	p := d.Reel.Props
 	return p.FrameRate.Format(p.StartFrame + p.FrameRate.Frame(at, p.SampleRate))
@@ -76,13 +61,6 @@ func (d *Document) timecode(at int64) string {
 func (d *Document) track(id reel.ID) string {
 	t, _ := d.Reel.Track(id)
 	return t.Name
-}
-
-func (d *Document) clip(id reel.ID) string {
-	if c, ok := d.Reel.Clip(id); ok {
-		return c.Name
-	}
-	return ""
 }
 
 // Mended is what a sweep made of the document.
@@ -121,7 +99,7 @@ func (d *Document) Mend(ctx context.Context, told func(float64)) (out Mended, er
 	}
 	for i, r := range rows {
 		s := seams[i]
-		row := Row{Timecode: d.timecode(s.At), Title: (Checked{Left: d.clip(s.Left), Right: d.clip(s.Right)}).Title(), Before: r.Before.Verdict, Why: r.Plan.Why}
+		row := Row{Timecode: d.timecode(s.At), Title: d.Reel.Title(s), Before: r.Before.Verdict, Why: r.Plan.Why}
 		if r.Plan.Edit != nil && !r.Worse {
 			done, err := r.Plan.Edit.Apply(out.Reel)
 			if err != nil {

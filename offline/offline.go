@@ -3,7 +3,6 @@
 package offline
 
 import (
-	"bufio"
 	"context"
 	"errors"
 	"fmt"
@@ -126,7 +125,7 @@ func (d *Document) bundle(ctx context.Context, file string, told func(float64)) 
 		}
 	}
 	for _, name := range slices.Sorted(slices.Values(a.Needs())) {
-		d.Notes = append(d.Notes, fmt.Sprintf("“%s” is not in the bundle: it is silent.", name))
+		d.Notes = append(d.Notes, fmt.Sprintf("“%s” is not in the bundle.", name))
 	}
 	return nil
 }
@@ -179,7 +178,7 @@ func (d *Document) list(ctx context.Context, file, folder string, told func(floa
 	d.Notes = append(d.Notes, c.Notes...)
 	for _, m := range conform.MissingOf(d.Reel) {
 		if !m.Shows() {
-			d.Notes = append(d.Notes, fmt.Sprintf("“%s” was not found: it is silent. Name its folder with --media.", m.Name))
+			d.Notes = append(d.Notes, fmt.Sprintf("“%s” was not found. Name its folder with --media.", m.Name))
 		}
 	}
 	d.handed = bundle.Handed{Revision: 1}
@@ -269,35 +268,15 @@ func (d *Document) source(ctx context.Context, path string) error {
 	return nil
 }
 
-// Save writes the document with another reel in its place as a bundle, without a history:
-// its steps do not lead there.
-func (d *Document) Save(ctx context.Context, path string, r *reel.Reel) (err error) {
-	f, err := os.CreateTemp(filepath.Dir(path), filepath.Base(path)+"-*.part")
-	if err != nil {
-		return err
-	}
-	defer func() {
-		_ = f.Close()
-		if err != nil {
-			_ = os.Remove(f.Name())
-		}
-	}()
+// Save writes the document with another reel in its place as a bundle, with its versions.
+// Its history is left out: its steps do not lead there.
+func (d *Document) Save(ctx context.Context, w io.Writer, r *reel.Reel) error {
 	h := d.handed
-	h.Reel, h.Steps, h.Versions, h.Revision = r, nil, nil, 1
-	w := bufio.NewWriterSize(f, 1<<20)
-	_, err = bundle.Write(ctx, w, h, "Blend Seam", time.Now(), func(hash string) (bundle.File, error) {
+	h.Reel, h.Steps, h.Revision = r, nil, 1
+	_, err := bundle.Write(ctx, w, h, "Blend Seam", time.Now(), func(hash string) (bundle.File, error) {
 		body, err := d.library.Original(hash)
 		return bundle.File{Name: d.names[hash], Body: body}, err
 	}, nil)
-	if err == nil {
-		err = w.Flush()
-	}
-	if err == nil {
-		err = f.Sync()
-	}
-	if err == nil {
-		err = os.Rename(f.Name(), path)
-	}
 	return err
 }
 

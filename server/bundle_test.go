@@ -137,6 +137,41 @@ func TestBundleOnAnotherServer(t *testing.T) {
 	}
 }
 
+// A recording that is gone when a reel is handed on is told of on both sides, and heard
+// again as soon as its file is imported.
+func TestBundleThatLacksARecording(t *testing.T) {
+	here, there := rigOn(t, dbtest.DSN(t)), bareRig(t, dbtest.DSN(t), gate.Times{}, 2)
+	src := here.reel(1).Reel.Sources[0]
+	path := filepath.Join(here.library.Dir(), src.Recording[:2], src.Recording, "original")
+	file, err := os.ReadFile(path)
+	if err != nil {
+		t.Fatal(err)
+	}
+	span := "/pcm?from=0&to=960000"
+	want := here.get("/api/v1/reels/1" + span)
+	if err := os.Remove(path); err != nil {
+		t.Fatal(err)
+	}
+	var made struct{ ID int64 }
+	here.api(201, "POST", "/reels/1/bundles", work.BundleSettings{}, &made)
+	j := here.job(made.ID)
+	if j.State != store.Done || !strings.Contains(j.Detail, "without “"+src.Name+"”") {
+		t.Fatalf("%+v", j)
+	}
+	_, b := here.request("GET", fmt.Sprintf("/api/v1/jobs/%d/file", made.ID), nil, nil)
+	got := there.takeOver(b)
+	if len(got.Left) != 1 || !strings.Contains(got.Left[0], "“"+src.Name+"” is not in the bundle. Import") {
+		t.Fatalf("%+v", got)
+	}
+	if report := string(there.get(fmt.Sprintf("/api/v1/reels/%d/reports/seams", got.Reel))); !strings.Contains(report, "missing media") {
+		t.Errorf("no seam lacks its material:\n%s", report)
+	}
+	there.bringIn(got.Reel, "again.flac", file)
+	if !bytes.Equal(there.get(fmt.Sprintf("/api/v1/reels/%d%s", got.Reel, span)), want) {
+		t.Error("it does not sound as it did")
+	}
+}
+
 // What is wrong with a bundle is told in words, and nothing is kept of it.
 func TestBundlesThatAreNone(t *testing.T) {
 	r := rigOn(t, dbtest.DSN(t))

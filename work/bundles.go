@@ -136,8 +136,7 @@ type TakenOver struct {
 // TakeOver makes a reel of a bundle, with all its sound. What a bundle lacks is missing
 // in the reel as well: told, and found again by Locate.
 func (x *Bundles) TakeOver(ctx context.Context, f *os.File, size int64, told func(float64)) (out TakenOver, err error) {
-	most := bundle.Usual
-	a, err := bundle.Open(f, size, most)
+	a, err := bundle.Open(f, size, bundle.Usual)
 	if err != nil {
 		return out, err
 	}
@@ -162,7 +161,7 @@ func (x *Bundles) TakeOver(ctx context.Context, f *os.File, size int64, told fun
 		return out, err
 	}
 	for _, name := range slices.Sorted(slices.Values(a.Needs())) {
-		out.Left = append(out.Left, fmt.Sprintf("“%s” is not in the bundle: it is silent until it is imported.", name))
+		out.Left = append(out.Left, fmt.Sprintf("“%s” is not in the bundle. Import its file to hear it.", name))
 	}
 	id, left, err := x.Store.TakeOver(ctx, h)
 	out.Reel, out.Left = id, append(out.Left, left...)

@@ -3,12 +3,14 @@ package main
 import (
 	"errors"
 	"fmt"
+	"io"
 	"os"
 	"path/filepath"
 
 	"github.com/spf13/cobra"
 
 	"blendseam/delivery"
+	"blendseam/interchange/bundle"
 	"blendseam/store"
 	"blendseam/work"
 )
@@ -52,32 +54,18 @@ func backupCommand() *cobra.Command {
 }
 
 // backUp writes one reel.
-func backUp(c *cobra.Command, x *work.Bundles, id int64, path string) (err error) {
-	f, err := os.CreateTemp(filepath.Dir(path), ".backup-*.part")
-	if err != nil {
-		return err
-	}
-	defer func() {
-		_ = f.Close()
-		if err != nil {
-			_ = os.Remove(f.Name())
-		}
-	}()
+func backUp(c *cobra.Command, x *work.Bundles, id int64, path string) error {
 	told := progress(c, filepath.Base(path))
-	index, err := x.Write(c.Context(), f, id, work.BundleSettings{History: true, Versions: true}, told.at)
-	told.end()
-	if err == nil {
-		err = f.Sync()
-	}
-	if err == nil {
-		err = os.Chmod(f.Name(), 0o644)
-	}
-	if err == nil {
-		err = os.Rename(f.Name(), path)
-	}
+	defer told.end()
+	var index bundle.Index
+	err := writeOut(c, path, func(w io.Writer) (err error) {
+		index, err = x.Write(c.Context(), w, id, work.BundleSettings{History: true, Versions: true}, told.at)
+		return err
+	})
 	if err != nil {
 		return err
 	}
+	told.end()
 	fmt.Fprintf(c.OutOrStdout(), "%s: revision %d, %s\n", path, index.Revision, count(len(index.Recordings), "recording"))
 	for _, name := range index.Lacking {
 		fmt.Fprintf(c.OutOrStdout(), "  without “%s”: it is not in the library\n", name)

@@ -161,7 +161,7 @@ func writeTable(out io.Writer, found []checkedFile, all bool) error {
 			if s.Accepted {
 				verdict = "accepted"
 			}
-			fmt.Fprintf(w, "  %s\t%s\t%s\t%s\t%s\n", verdict, s.Timecode, s.Track, s.Title(), s.Why)
+			fmt.Fprintf(w, "  %s\t%s\t%s\t%s\t%s\n", verdict, s.Timecode, s.Track, s.Title, s.Why)
 		}
 		if err := w.Flush(); err != nil {
 			return err

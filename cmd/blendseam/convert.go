@@ -39,7 +39,7 @@ func convertCommand() *cobra.Command {
 			}
 			told.end()
 			if ending == ".zip" {
-				return d.Save(c.Context(), args[1], d.Reel)
+				return writeOut(c, args[1], func(w io.Writer) error { return d.Save(c.Context(), w, d.Reel) })
 			}
 			text, cannot := edl.Write(l), edl.Cannot(l)
 			if ending == ".adl" {

@@ -2,6 +2,7 @@ package main
 
 import (
 	"fmt"
+	"io"
 	"text/tabwriter"
 
 	"github.com/spf13/cobra"
@@ -36,7 +37,7 @@ func mendCommand() *cobra.Command {
 			}
 			told.end()
 			if !dry {
-				if err := d.Save(c.Context(), out, got.Reel); err != nil {
+				if err := writeOut(c, out, func(w io.Writer) error { return d.Save(c.Context(), w, got.Reel) }); err != nil {
 					return err
 				}
 			}

@@ -77,9 +77,7 @@ func demoBundle(t *testing.T) (path string, verdicts map[string]string) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		left, _ := v.Reel.Clip(s.Left)
-		right, _ := v.Reel.Clip(s.Right)
-		verdicts[fmt.Sprint(s.At, left.Name, right.Name)] = fmt.Sprint(j.Verdict, j.Why, j.Findings)
+		verdicts[fmt.Sprint(s.At, v.Reel.Title(s))] = fmt.Sprint(j.Verdict, j.Why, j.Findings)
 	}
 	return path, verdicts
 }
@@ -101,12 +99,12 @@ func TestCheckSaysWhatTheBenchSays(t *testing.T) {
 		t.Errorf("%d seams, %v", len(f.Seams), f.Counts)
 	}
 	for _, s := range f.Seams {
-		key := fmt.Sprint(s.At, s.Left, s.Right)
+		key := fmt.Sprint(s.At, s.Title)
 		mine := fmt.Sprint(s.Verdict, s.Why, s.Findings)
 		// The weight of a finding, by which the bench orders, is not told.
 		weight := regexp.MustCompile(`( \S+)\}`)
 		if a, b := weight.ReplaceAllString(mine, "}"), weight.ReplaceAllString(want[key], "}"); a != b {
-			t.Errorf("%s %s: %s, on the bench %s", s.Timecode, s.Title(), a, b)
+			t.Errorf("%s %s: %s, on the bench %s", s.Timecode, s.Title, a, b)
 		}
 	}
 	// A table for people, with nothing but it where there is no terminal.
@@ -262,7 +260,7 @@ func TestRecordingsAndListsWithoutABrowser(t *testing.T) {
 		}
 		out := ""
 		for _, s := range got.Files[0].Seams {
-			out += fmt.Sprintln(s.Timecode, s.Title(), s.Verdict)
+			out += fmt.Sprintln(s.Timecode, s.Title, s.Verdict)
 		}
 		return out
 	}

@@ -198,6 +198,9 @@ func writeOut(c *cobra.Command, path string, write func(io.Writer) error) (err e
 		err = w.Flush()
 	}
 	if err == nil {
+		err = f.Sync()
+	}
+	if err == nil {
 		err = os.Chmod(f.Name(), 0o644)
 	}
 	if err == nil {

@@ -33,10 +33,10 @@ func sarif(found []checkedFile) map[string]any {
 			}
 			results = append(results, map[string]any{
 				"ruleId": s.What, "level": level,
-				"message": map[string]any{"text": s.Timecode + " " + s.Title() + ": " + s.Why},
+				"message": map[string]any{"text": s.Timecode + " " + s.Title + ": " + s.Why},
 				"locations": []any{map[string]any{
 					"physicalLocation": map[string]any{"artifactLocation": map[string]any{"uri": uri}},
-					"logicalLocations": []any{map[string]any{"name": s.Title(), "fullyQualifiedName": s.Track + "/" + s.Timecode, "kind": "member"}},
+					"logicalLocations": []any{map[string]any{"name": s.Title, "fullyQualifiedName": s.Track + "/" + s.Timecode, "kind": "member"}},
 				}},
 				"properties": map[string]any{"sample": s.At, "findings": s.Findings},
 			})

@@ -33,6 +33,21 @@ type Seam struct {
 	Cut PictureCut `json:"cut,omitzero"`
 }
 
+// Title names a seam by its clips, as lists show it.
+func (r *Reel) Title(s Seam) string {
+	left, _ := r.Clip(s.Left)
+	right, _ := r.Clip(s.Right)
+	switch s.Kind {
+	case StruckSeam:
+		return left.Name + ", struck"
+	case HeadSeam:
+		return right.Name + ", start"
+	case TailSeam:
+		return left.Name + ", end"
+	}
+	return left.Name + " → " + right.Name
+}
+
 // Seams are all seams of the reel by time, then by track as shown.
 func (r *Reel) Seams() []Seam {
 	blends, across, begun := map[ID]ID{}, map[ID]Clip{}, map[ID]bool{}

@@ -47,8 +47,9 @@ func (s *API) addBundle(ctx context.Context, id int64, want work.BundleSettings)
 	return s.addJob(ctx, store.Job{Kind: work.BundleJob, Reel: id, Name: delivery.PlainName(v.Reel.Props.Name) + ending, Settings: settings})
 }
 
-// takeBundle takes a bundle as the request's body and makes a reel of it. Nothing is left
-// of one that cannot be taken over.
+// takeBundle takes a bundle as the request's body and makes a reel of it. One that cannot
+// be taken over makes none; recordings of it that came before are cleared away as any
+// that no reel plays.
 func (s *API) takeBundle(w http.ResponseWriter, r *http.Request) {
 	name := fileNameOf(r.URL.Query().Get("name"))
 	if name == "" {
@@ -67,7 +68,7 @@ func (s *API) takeBundle(w http.ResponseWriter, r *http.Request) {
 	var bad *bundle.Malformed
 	switch {
 	case errors.As(err, &bad):
-		err = answer.Bad("“" + name + "” cannot be opened: " + bad.Why + ". Nothing was kept of it.")
+		err = answer.Bad("“" + name + "” cannot be opened: " + bad.Why + ". No reel was made.")
 	case errors.Is(err, bundle.ErrNewer):
 		err = answer.Bad("“" + name + "” cannot be opened: " + err.Error() + ".")
 	}

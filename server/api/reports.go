@@ -11,7 +11,9 @@ import (
 
 	"blendseam/core/gain"
 	"blendseam/core/reel"
+	"blendseam/core/seam"
 	"blendseam/interchange/sheet"
+	"blendseam/media"
 	"blendseam/server/answer"
 	"blendseam/store"
 )
@@ -45,24 +47,16 @@ func (s *API) seamReport(ctx context.Context, v store.Version) (sheet.Table, err
 	}
 	r, rows := v.Reel, []sheet.Seam{}
 	for _, one := range r.Seams() {
+		track, _ := r.Track(one.Track)
 		j, err := s.Measuring.Judged(ctx, v.ID, r, one)
+		if errors.Is(err, media.ErrNoCopy) { // the others are told all the same
+			rows = append(rows, sheet.Seam{At: one.At, Track: track.Name, Clips: r.Title(one), Verdict: string(seam.Unknown), Brief: "missing media", Says: "A recording near it is not in the library. Import its file."})
+			continue
+		}
 		if err != nil {
 			return sheet.Table{}, err
 		}
-		left, _ := r.Clip(one.Left)
-		right, _ := r.Clip(one.Right)
-		track, _ := r.Track(one.Track)
-		row := sheet.Seam{At: one.At, Track: track.Name, Verdict: string(j.Verdict), Brief: j.Brief, Says: j.Why}
-		switch {
-		case one.Kind == reel.StruckSeam:
-			row.Clips = left.Name + ", struck"
-		case left.ID == 0:
-			row.Clips = right.Name + ", start"
-		case right.ID == 0:
-			row.Clips = left.Name + ", end"
-		default:
-			row.Clips = left.Name + " → " + right.Name
-		}
+		row := sheet.Seam{At: one.At, Track: track.Name, Clips: r.Title(one), Verdict: string(j.Verdict), Brief: j.Brief, Says: j.Why}
 		if accepted[j.Print] {
 			row.Verdict += ", accepted"
 		}
@@ -106,15 +100,15 @@ func (s *API) postMarkers(w http.ResponseWriter, r *http.Request) {
 		s.Fail(w, r, answer.Bad("“"+fileNameOf(r.URL.Query().Get("name"))+"” cannot be imported: "+err.Error()+"."))
 		return
 	}
-	e := &reel.Together{Label: fmt.Sprintf("import %d markers", len(found))}
+	label := "import 1 marker"
+	if len(found) > 1 {
+		label = fmt.Sprintf("import %d markers", len(found))
+	}
+	e := &reel.Together{Label: label}
 	for _, m := range found {
 		e.Edits = append(e.Edits, &reel.AddMarker{At: m.At, Text: m.Text})
 	}
 	out, err := s.done(s.Store.Do(r.Context(), v.ID, v.Revision, e))
-	var no *reel.Refusal
-	if err != nil && !errors.As(err, &no) {
-		s.Log.Warn("markers were not imported", "reel", v.ID, "error", err)
-	}
 	if err != nil {
 		s.Fail(w, r, err)
 		return

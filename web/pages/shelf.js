@@ -10,6 +10,10 @@ const dialog = (id) => /** @type {HTMLDialogElement} */ (document.getElementById
 function shelf() {
   return {
     problem: "",
+    init() {
+      this.problem = sessionStorage.getItem("left") ?? "";
+      sessionStorage.removeItem("left");
+    },
     fresh: { name: "", rate: 2, sampleRate: 48000, start: "01:00:00:00" },
     renaming: { id: 0, name: "" },
     bundling: { id: 0, name: "", history: true, versions: true },
@@ -93,8 +97,10 @@ function shelf() {
           this.opening = part < 1 ? `Sending, ${Math.round(part * 100)} %` : "Reading the sound…";
         });
         // What was left out is told where the reel is listed, else it opens at once.
-        if (made.left.length) this.problem = `“${made.name}” is open. ${made.left.join(" ")}`;
-        else location.href = `/reels/${made.reel}`;
+        if (made.left.length) {
+          sessionStorage.setItem("left", `“${made.name}” was opened. ${made.left.join(" ")}`);
+          location.reload();
+        } else location.href = `/reels/${made.reel}`;
       } catch (err) {
         this.problem = say(err);
       } finally {

@@ -40,8 +40,8 @@ export const fitting = (app) =>
     /** Has the selected shot, or the one at the playhead, stand still on the frame at the playhead. */
     async freeze() {
       const at = app.timeline.playhead,
-        own = this.clip(),
-        c = own && app.doc.shows(own) ? own : app.picture.shotHere(at);
+        chosen = [...app.session.chosen].map((id) => app.doc.clips.get(id)),
+        c = chosen.find((o) => o && app.doc.shows(o)) ?? app.picture.shotHere(at);
       if (!c) return app.page.tell("No shot is at the playhead. Select a shot to freeze it.");
       app.clips.chooseClips([c.id]); // its card says that it stands
       await app.mend.edit("paceShot", { shot: c.id, freeze: Math.min(Math.max(at, c.start), c.start + c.length - 1) });
