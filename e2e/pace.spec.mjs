@@ -11,7 +11,11 @@ test.describe("at the picture reel", () => {
       shot = () => v.reel.clips.find((c) => c.name === "Warden 2" && c.track === pic),
       src = () => v.reel.sources.find((o) => o.id === shot().source);
     let was = shot();
-    // By its card, at twice its speed; then as it was.
+    const sound = () => v.reel.clips.filter((c) => v.reel.ties.some((t) => t.shot === shot().id && t.clip === c.id)),
+      heard = () => sound().map((c) => [c.start, c.length, c.offset, c.source]),
+      wasHeard = heard();
+    expect(wasHeard.length).toBeGreaterThan(0);
+    // By its card, at twice its speed, with its sound; then as it was.
     await choose(page, "Grower 1 → Warden 2");
     await page.locator("#tracks").press("z");
     const box = await page.locator("#lanes").boundingBox(),
@@ -27,10 +31,17 @@ test.describe("at the picture reel", () => {
     expect(Math.abs(shot().length / frame - was.length / frame / 2)).toBeLessThanOrEqual(0.5);
     expect(src().picture.own).toBe(was.length / frame);
     await expect(speed).toHaveValue(/^(50|49\.\d|50\.\d) %$/);
+    const by = shot().length / was.length;
+    for (const [i, c] of sound().entries()) {
+      expect(Math.abs(c.length - wasHeard[i][1] * by)).toBeLessThan(3);
+      expect(Math.abs(c.start - shot().start - (wasHeard[i][0] - was.start) * by)).toBeLessThan(3);
+      expect(v.reel.sources.find((o) => o.id === c.source).fit).toMatchObject({ in: wasHeard[i][2], span: wasHeard[i][1] });
+    }
     await page.getByLabel("Fit to").selectOption("recorded");
     await saved(page, 3);
     v = await load(reel);
     expect(shot()).toMatchObject({ source: was.source, offset: was.offset });
+    expect(heard()).toEqual(wasHeard);
     was = shot();
     await goTo(page, "01:00:08:00");
     const seen = page.locator("#picture"),
@@ -54,5 +65,13 @@ test.describe("at the picture reel", () => {
     await saved(page, 5);
     v = await load(reel);
     expect(shot()).toEqual(was);
+    // Alone, where that is wanted: its sound is as it was.
+    await page.getByLabel("with sound").uncheck();
+    await speed.fill("80 %");
+    await speed.press("Enter");
+    await saved(page, 6);
+    v = await load(reel);
+    expect(shot().length).toBeLessThan(was.length);
+    expect(heard()).toEqual(wasHeard);
   });
 });

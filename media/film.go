@@ -82,7 +82,8 @@ func (l *Library) Film(ctx context.Context, parts []FilmPart, rate timecode.Rate
 func (p FilmPart) paced(rate timecode.Rate, fps string) string {
 	const little = 1e-6 // seconds, so that what begins with a frame is not rounded beyond it
 	by := float64(p.Pace.Over) / float64(p.Pace.Own)
-	begun := float64(p.In)*float64(rate.Den)/float64(rate.Num) - float64(p.First)*float64(p.Rate.Den)/float64(p.Rate.Num)*by
+	in := float64(p.In) + float64(p.Pace.Shift)/float64(p.Pace.Own)
+	begun := in*float64(rate.Den)/float64(rate.Num) - float64(p.First)*float64(p.Rate.Den)/float64(p.Rate.Num)*by
 	return fmt.Sprintf("setpts=(PTS-STARTPTS)*%d/%d-%.9f/TB,fps=%s:round=up", p.Pace.Over, p.Pace.Own, begun+little, fps)
 }
 

@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"maps"
 	"os"
 	"slices"
 	"strings"
@@ -20,7 +21,9 @@ import (
 // FitSettings are what is kept of a fit: the edit, and the revision it was asked for in.
 type FitSettings struct {
 	Edit reel.FitClip `json:"edit"`
-	Base int64        `json:"base"`
+	// Shot is fitted with its sound, instead of the one clip.
+	Shot *reel.FitShot `json:"shot,omitempty"`
+	Base int64         `json:"base"`
 }
 
 // Fits computes clips at another speed, and then makes the edit that plays them so.
@@ -44,17 +47,13 @@ func (x *Fits) Do(ctx context.Context, j store.Job, told func(float64)) (out Out
 	}
 	// What was fitted by a worker that died before it said so is found by its key.
 	key := store.Once(ctx, fmt.Sprintf("fit-%d", j.ID), j.Settings)
-	f, err := want.Edit.Fitting(v.Reel)
-	if err == nil {
-		want.Edit.Recording, err = x.copyOf(ctx, j.ID, v.Reel, f, told)
-	}
+	edit, err := x.computed(ctx, j.ID, v.Reel, want, told)
 	var no *reel.Refusal
-	if err != nil && !errors.As(err, &no) {
-		return out, err
+	if errors.As(err, &no) {
+		edit, err = refused{no}, nil
 	}
-	var edit reel.Edit = &want.Edit
-	if no != nil {
-		edit = refused{no}
+	if err != nil {
+		return out, err
 	}
 	res, err := x.Store.Do(key, j.Reel, want.Base, edit)
 	if err != nil {
@@ -66,6 +65,36 @@ func (x *Fits) Do(ctx context.Context, j store.Job, told func(float64)) (out Out
 	said := slices.Concat(res.Outcome.Says[:min(len(res.Outcome.Says), 1)], res.Outcome.Notes)
 	out.Detail = strings.Join(said, ". ")
 	return out, nil
+}
+
+// computed is the edit that is wanted, once what it needs has been computed.
+func (x *Fits) computed(ctx context.Context, job int64, r *reel.Reel, want FitSettings, told func(float64)) (reel.Edit, error) {
+	if want.Shot == nil {
+		f, err := want.Edit.Fitting(r)
+		if err != nil {
+			return nil, err
+		}
+		want.Edit.Recording, err = x.copyOf(ctx, job, r, f, told)
+		return &want.Edit, err
+	}
+	all, err := want.Shot.Fittings(r)
+	if err != nil {
+		return nil, err
+	}
+	want.Shot.Recordings = map[reel.ID]string{}
+	done, whole := int64(0), int64(1)
+	for _, f := range all {
+		whole += f.Length
+	}
+	for _, clip := range slices.Sorted(maps.Keys(all)) {
+		f := all[clip]
+		want.Shot.Recordings[clip], err = x.copyOf(ctx, job, r, f, func(p float64) { told((float64(done) + p*float64(f.Length)) / float64(whole)) })
+		if err != nil {
+			return nil, err
+		}
+		done += f.Length
+	}
+	return want.Shot, nil
 }
 
 // refused is an edit that is not possible; that it was made before can still be found.

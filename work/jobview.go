@@ -44,6 +44,9 @@ func View(j store.Job) JobView {
 		var f FitSettings
 		if json.Unmarshal(j.Settings, &f) == nil {
 			out.Clip, out.Length = f.Edit.Clip, f.Edit.Length
+			if f.Shot != nil {
+				out.Clip, out.Length = f.Shot.Shot, f.Shot.Length
+			}
 		}
 	}
 	if j.Kind == ExportJob {

@@ -147,6 +147,7 @@ func init() {
 		"unmerge":      func() Edit { return &Unmerge{} },
 		"fit":          func() Edit { return &FitClip{} },
 		"paceShot":     func() Edit { return &PaceShot{} },
+		"fitShot":      func() Edit { return &FitShot{} },
 		"fitPauses":    func() Edit { return &FitPauses{} },
 	}
 }

@@ -82,6 +82,8 @@ func Computed(e Edit) bool {
 	switch e := e.(type) {
 	case *FitClip:
 		return e.Length != 0 && e.Recording == ""
+	case *FitShot:
+		return e.Length != 0 && e.Recordings == nil
 	case *Together:
 		return slices.ContainsFunc(e.Edits, Computed)
 	}

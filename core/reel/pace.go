@@ -12,13 +12,16 @@ type Pace struct {
 	// where Over is more. Both 0 is as recorded.
 	Own  int64 `json:"own,omitempty"`
 	Over int64 `json:"over,omitempty"`
+	// Shift is how far its first frame of all has run already, in parts of 1/Over of a
+	// frame as recorded, less than Own: so that a shot begins with the frame that it began with.
+	Shift int64 `json:"shift,omitempty"`
 	// Held is the frame, from 1, of its own that stands still all the time; 0 for none.
 	Held int64 `json:"held,omitempty"`
 }
 
 func (p Pace) check() error {
 	const most = MaxHours * 3600 * 60 * MostFactor
-	if p.Own < 0 || p.Over < 0 || p.Held < 0 || p.Own > most || p.Over > most || (p.Own == 0) != (p.Over == 0) {
+	if p.Own < 0 || p.Over < 0 || p.Held < 0 || p.Own > most || p.Over > most || (p.Own == 0) != (p.Over == 0) || p.Shift < 0 || p.Shift >= max(p.Own, 1) {
 		return fmt.Errorf("a picture does not run like that")
 	}
 	return nil
@@ -26,10 +29,13 @@ func (p Pace) check() error {
 
 // own is the frame as recorded that is seen at a frame of the pace.
 func (p Pace) own(n int64) int64 {
-	if p.Over == 0 || n <= 0 {
+	if p.Over == 0 || n < 0 {
 		return n
 	}
-	return floorOf(n, p.Own, p.Over)
+	hi, lo := bits.Mul64(uint64(n), uint64(p.Own))
+	lo, carry := bits.Add64(lo, uint64(p.Shift), 0)
+	q, _ := bits.Div64(hi+carry, lo, uint64(p.Over))
+	return int64(q)
 }
 
 // paced is how many frames so many as recorded last.
@@ -37,13 +43,23 @@ func (p Pace) paced(n int64) int64 {
 	if p.Over == 0 || n <= 0 {
 		return n
 	}
-	return floorOf(n, p.Over, p.Own)
+	hi, lo := bits.Mul64(uint64(n), uint64(p.Over))
+	lo, borrow := bits.Sub64(lo, uint64(p.Shift), 0)
+	if hi < borrow { // less than one has begun
+		return 0
+	}
+	q, _ := bits.Div64(hi-borrow, lo, uint64(p.Own))
+	return int64(q)
 }
 
-// floorOf is a·b/c, rounded down, of numbers above zero whose result is below 2^63.
-func floorOf(a, b, c int64) int64 {
-	hi, lo := bits.Mul64(uint64(a), uint64(b))
-	q, _ := bits.Div64(hi, lo, uint64(c))
+// begin has the pace show frame in of those as recorded as one of its own, which it tells.
+func (p *Pace) begin(in int64) int64 {
+	if p.Over == 0 || in < 0 {
+		return in
+	}
+	hi, lo := bits.Mul64(uint64(in), uint64(p.Over))
+	q, rest := bits.Div64(hi, lo, uint64(p.Own))
+	p.Shift = int64(rest)
 	return int64(q)
 }
 
@@ -87,8 +103,9 @@ func (e *PaceShot) Apply(r *Reel) (*Done, error) {
 			src.Picture.Own, src.Picture.Over = n, want
 		}
 	}
+	first := src.Picture.begin(in)
 	c := was
-	c.Offset = p.sample(src.Picture.paced(in))
+	c.Offset = p.sample(first)
 	if src.Picture.Pace == (Pace{}) {
 		if src.ID == 0 {
 			src.ID = mid.take()
@@ -98,7 +115,7 @@ func (e *PaceShot) Apply(r *Reel) (*Done, error) {
 		src.ID, src.Name, src.StartTC, src.Unlisted = mid.take(), ShortName(own.Name+e.suffix()), -1, true
 		src.Length = src.Picture.Lasts(p)
 		if e.Freeze == nil {
-			src.Length = max(src.Length, p.sample(src.Picture.paced(in)+want)+slack) // the last frame may be rounded away
+			src.Length = max(src.Length, p.sample(first+want)+slack) // the last frame may be rounded away
 		}
 		src.Fit = Fit{Of: src.Recording, Left: -1, Right: -1, To: own.Length, Whole: own.Length, In: p.sample(in), Span: p.sample(n), Offset: c.Offset, Length: p.sample(want)}
 		mid.Sources = with(mid.Sources, src)

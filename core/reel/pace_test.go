@@ -65,8 +65,8 @@ func TestShotAtAnotherSpeed(t *testing.T) {
 					t.Fatalf("%v: %d frames from %d, not %d", of, got, c.Start, want)
 				}
 				for k := range want {
-					// n/want of the way through the 100 frames that it shows, from frame 20 on.
-					n := (20*want/100 + k) * 100 / want
+					// k/want of the way through the 100 frames that it shows, from frame 20 on.
+					n := 20 + k*100/want
 					ideal := min(n*own.Num*of.Den/(own.Den*of.Num), 399)
 					if got := slow.Frame(c, at(10+k)); got != ideal {
 						t.Fatalf("%v of %v, %d frames: frame %d shows %d, not %d", of, own, want, k, got, ideal)

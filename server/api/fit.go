@@ -26,13 +26,39 @@ func (s *API) postFit(ctx context.Context, in *struct {
 		return nil, err
 	}
 	e := in.Body.FitClip
-	if _, err := reel.Do(ctx, v.Reel, &e); err != nil {
-		return nil, err
-	}
-	c, _ := v.Reel.Clip(e.Clip)
-	settings, err := json.Marshal(work.FitSettings{Edit: e, Base: in.Body.Base})
+	return s.fitJob(ctx, v, &e, e.Clip, work.FitSettings{Edit: e, Base: in.Body.Base})
+}
+
+// FitShotRequest is a shot that is to be so long with its sound, and the revision in which
+// it was seen.
+type FitShotRequest struct {
+	Base int64 `json:"base" doc:"the revision the shot was seen in"`
+	reel.FitShot
+}
+
+// postShotFit has the sound of a shot computed at another speed, as a job; when it is there
+// both run so.
+func (s *API) postShotFit(ctx context.Context, in *struct {
+	OfReel
+	Body FitShotRequest
+}) (*Made, error) {
+	v, err := s.Store.Load(ctx, in.Reel)
 	if err != nil {
 		return nil, err
 	}
-	return s.addJob(ctx, store.Job{Kind: work.FitJob, Reel: in.Reel, Name: c.Name, Settings: settings})
+	e := in.Body.FitShot
+	return s.fitJob(ctx, v, &e, e.Shot, work.FitSettings{Shot: &e, Base: in.Body.Base})
+}
+
+// fitJob notes a fit that is possible.
+func (s *API) fitJob(ctx context.Context, v store.Version, e reel.Edit, clip reel.ID, want work.FitSettings) (*Made, error) {
+	if _, err := reel.Do(ctx, v.Reel, e); err != nil {
+		return nil, err
+	}
+	c, _ := v.Reel.Clip(clip)
+	settings, err := json.Marshal(want)
+	if err != nil {
+		return nil, err
+	}
+	return s.addJob(ctx, store.Job{Kind: work.FitJob, Reel: v.ID, Name: c.Name, Settings: settings})
 }

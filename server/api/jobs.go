@@ -24,6 +24,7 @@ func (s *API) jobRoutes() {
 	create(s, "/reels/{reel}/exports", "export", "Write a file of the reel as it is now, as a job", s.postExport)
 	create(s, "/reels/{reel}/extracts", "postExtract", "Save stretches of a source as files and as sources, as a job", s.postExtract)
 	post(s, "/reels/{reel}/pauses-fit", "postPauses", "What would bring a clip to a length by its pauses alone. Nothing is changed", s.postPauses)
+	create(s, "/reels/{reel}/shot-fits", "postShotFit", "Run a shot with its sound at another speed, as a job", s.postShotFit)
 	create(s, "/reels/{reel}/fits", "postFit", "Compute a clip at another speed, as a job, and play it so", s.postFit)
 	act(s, http.MethodPost, "/jobs/{job}/cancel", "cancelJob", "End a job; one that has ended stays as it is", s.cancelJob)
 	create(s, "/jobs/{job}/repeat", "repeatJob", "Do a job again, with its settings, on the reel as it is now", s.repeatJob)

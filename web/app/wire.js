@@ -106,8 +106,9 @@ function wireTimeline(app) {
     "choose-points": (ids) => app.rides.choose(ids),
     "add-point": (what) => void app.rides.add(what),
     edit({ kind, what, nearest }) {
-      const c = kind === "fit" && app.doc.clips.get(what.clip);
-      if (c) void app.fit.ask(c, what.length, what);
+      const c = kind === "fit" ? app.doc.clips.get(what.clip) : kind === "fitShot" && app.doc.clips.get(what.shot);
+      if (c && kind === "fitShot") void app.fit.askShot(c, what.length, what.later, true);
+      else if (c) void app.fit.ask(c, what.length, what);
       else void app.mend.edit(kind, what, nearest);
     },
   });

@@ -24,7 +24,7 @@ export const inSource = (shot, at, p) =>
 export function ownFrame(src, n, p) {
   const pic = src.picture;
   if (!pic?.frames || pic.held) return Math.max((pic?.held ?? 0) - 1, 0);
-  if (pic.over && n > 0) n = Math.floor((n * (pic.own ?? 0)) / pic.over + 1e-9);
+  if (pic.over && n >= 0) n = Math.floor((n * (pic.own ?? 0) + (pic.shift ?? 0)) / pic.over + 1e-9);
   const own = Math.floor((n * p.frameRate.den * pic.rate.num) / (p.frameRate.num * pic.rate.den) + 1e-9);
   return Math.min(Math.max(own, 0), pic.frames - 1);
 }

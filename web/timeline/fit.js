@@ -12,6 +12,17 @@ export function factorOf(s) {
   return s?.fit ? s.length / (s.fit.to - s.fit.from) : 1;
 }
 
+/** Clips of sound tied to a shot that can run with it. @param {import("../app/doc.js").Doc} doc @param {Clip | undefined | null} shot */
+export function soundsWith(doc, shot) {
+  const runs = (/** @type {Clip | undefined} */ c) => {
+    const src = c && doc.sources.get(c.source);
+    return src && src.recording && !src.bed;
+  };
+  return [...doc.ties.values()]
+    .filter((t) => t.shot === shot?.id && runs(doc.clips.get(t.clip)))
+    .map((t) => /** @type {Clip} */ (doc.clips.get(t.clip)));
+}
+
 /** A factor in words. @param {number} f */
 export const percent = (f) => `${(f * 100).toFixed(Math.abs(f * 100 - Math.round(f * 100)) < 0.05 ? 0 : 1)} %`;
 
@@ -46,6 +57,18 @@ export const fitting = (app) =>
       app.clips.chooseClips([c.id]); // its card says that it stands
       await app.mend.edit("paceShot", { shot: c.id, freeze: Math.min(Math.max(at, c.start), c.start + c.length - 1) });
     },
+    /** Whether the sound that is tied to a shot runs with it. */
+    along: true,
+    /** @param {Clip | undefined | null} shot */
+    sounds: (shot) => soundsWith(app.doc, shot),
+    /**
+     * Has a shot run slower or faster: alone at once, with its sound once that is computed.
+     * @param {Clip} c @param {number} length @param {string} later @param {boolean} along
+     */
+    async askShot(c, length, later, along) {
+      if (!along || !this.sounds(c).length) return void (await app.mend.edit("paceShot", { shot: c.id, length, later }));
+      await this.begin("shot-fits", c, { shot: c.id, length, later }, (offer) => this.askShot(c, offer.length, later, along));
+    },
     /** The job that fits a clip. @param {Clip | undefined} c */
     job: (c) => app.jobs.list.find((j) => j.kind === "fit" && j.clip === c?.id && !ended(j)),
     /** @param {Clip | undefined} c */
@@ -58,23 +81,24 @@ export const fitting = (app) =>
      * @param {Clip} c @param {number} length @param {Record<string, any>} [more]
      */
     async ask(c, length, more = {}) {
-      // A picture is not computed: it runs otherwise at once.
-      if (app.doc.shows(c)) return void (await app.mend.edit("paceShot", { shot: c.id, length, later: more.later ?? app.session.later }));
+      if (app.doc.shows(c)) return this.askShot(c, length, more.later ?? app.session.later, this.along);
       if (this.pauses && !more.end) return this.askPauses(c, length, more);
+      const what = { clip: c.id, length, later: app.session.later, ...more };
+      await this.begin("fits", c, what, (offer) => this.ask(c, offer.length, { ...more, ...offer }));
+    },
+    /**
+     * Begins to compute a fit; where there is no room, what would be possible is one click away.
+     * @param {string} kind @param {Clip} c @param {Record<string, any>} what @param {(offer: Record<string, any>) => unknown} take
+     */
+    async begin(kind, c, what, take) {
       await app.doc.settled();
       try {
-        await app.jobs.begin(`/reels/${app.doc.id}/fits`, {
-          base: app.doc.revision,
-          clip: c.id,
-          length,
-          later: app.session.later,
-          ...more,
-        });
-        app.page.hint = `Fitting “${c.name}” to ${span(length, app.doc.props)}…`;
+        await app.jobs.begin(`/reels/${app.doc.id}/${kind}`, { base: app.doc.revision, ...what });
+        app.page.hint = `Fitting “${c.name}” to ${span(what.length, app.doc.props)}…`;
       } catch (err) {
-        const offer = err instanceof Problem && err.offer?.do === "fit" ? /** @type {Record<string, any>} */ (err.offer.with) : null;
-        if (err instanceof Problem && offer)
-          app.page.tell(err.message, err.take, () => void this.ask(c, offer.length, { ...more, ...offer }));
+        const offer =
+          err instanceof Problem && /^fit/.test(err.offer?.do ?? "") ? /** @type {Record<string, any>} */ (err.offer?.with) : null;
+        if (err instanceof Problem && offer) app.page.tell(err.message, err.take, () => void take(offer));
         else app.page.tell(say(err));
         app.clips.takeChosen();
       }
@@ -150,8 +174,15 @@ export const fitting = (app) =>
       const chosen = [...app.session.chosen].map((id) => app.doc.clips.get(id)),
         here = [...app.act.clipsHere(), app.picture.shotHere(app.timeline.playhead)];
       const c = [...chosen, ...here].find((o) => o && !this.recorded(o)) ?? this.clip();
-      if (c && app.doc.shows(c)) await app.mend.edit("paceShot", { shot: c.id, later: app.session.later });
+      if (c && app.doc.shows(c)) await this.shotBack(c);
       else if (c) await app.mend.edit("fit", { clip: c.id, length: 0, later: app.session.later });
+    },
+    /** @param {Clip} c */
+    async shotBack(c) {
+      const too = this.along && this.sounds(c).some((o) => !this.recorded(o)),
+        later = app.session.later;
+      if (too) await app.mend.edit("fitShot", { shot: c.id, length: 0, later });
+      else await app.mend.edit("paceShot", { shot: c.id, later });
     },
     /** @param {HTMLSelectElement} choice */
     choose(choice) {

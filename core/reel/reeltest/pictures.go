@@ -37,6 +37,60 @@ func shows(r *reel.Reel, c reel.Clip) bool {
 	return t.Role == reel.PictureRole
 }
 
+// aShot lays a moving picture behind all others.
+func aShot(rng *rand.Rand, r *reel.Reel) reel.Edit {
+	e := &reel.Place{Source: r.Sources[0].ID, Track: r.Tracks[0].ID, Length: sample(r, 5+rng.Int64N(30))}
+	for _, s := range r.Sources {
+		if s.Picture.Moving() && !s.Missing() {
+			e.Source = s.ID
+		}
+	}
+	for _, t := range r.Tracks {
+		if t.Role == reel.PictureRole {
+			e.Track = t.ID
+		}
+	}
+	for _, c := range r.OnTrack(e.Track) {
+		e.Start = max(e.Start, c.End())
+	}
+	return e
+}
+
+// withSound is a shot's speed given to the sound that is tied to it as well; or a shot, or a
+// tie, where there is none yet.
+func withSound(rng *rand.Rand, r *reel.Reel) reel.Edit {
+	var moving []reel.Clip
+	for _, c := range r.Clips {
+		if src, _ := r.Source(c.Source); src.Picture.Moving() && !src.Missing() {
+			moving = append(moving, c)
+		}
+	}
+	if len(moving) == 0 {
+		return aShot(rng, r)
+	}
+	c := pick(rng, moving)
+	if rng.IntN(8) == 0 {
+		c = pick(rng, r.Clips)
+	}
+	e := &reel.FitShot{Shot: c.ID, Later: pick(rng, []reel.Later{reel.Stay, reel.Follow}), Recordings: map[reel.ID]string{}}
+	if rng.IntN(4) > 0 {
+		e.Length = c.Length/2 + rng.Int64N(c.Length)
+	}
+	tied := r.TiedTo(c.ID)
+	for _, t := range tied {
+		e.Recordings[t.Clip] = "fitted"
+	}
+	if len(tied) > 0 || rng.IntN(6) == 0 {
+		return e
+	}
+	for _, o := range r.Clips {
+		if src, _ := r.Source(o.Source); !src.Shows() && !src.Missing() && !src.Bed.Grown() {
+			return &reel.TieUp{Clips: []reel.ID{c.ID, o.ID}}
+		}
+	}
+	return e
+}
+
 // splitEdit is an edit of picture and sound together, which may or may
 // not be possible.
 func splitEdit(rng *rand.Rand, r *reel.Reel) reel.Edit {
@@ -50,7 +104,9 @@ func splitEdit(rng *rand.Rand, r *reel.Reel) reel.Edit {
 	}
 	by := sample(r, rng.Int64N(20)-8)
 	tied := rng.IntN(3) > 0
-	switch rng.IntN(12) {
+	switch rng.IntN(14) {
+	case 12, 13:
+		return withSound(rng, r)
 	case 0, 1:
 		e := &reel.TieUp{Clips: []reel.ID{pick(rng, sounds).ID}}
 		if rng.IntN(2) == 0 {
