@@ -15,7 +15,7 @@ export class SeamList extends EventTarget {
     this.id = id;
     /** The revision of the reel that the page knows. */
     this.revision = 0;
-    /** @type {Map<string, Rated & {revision: number}>} what was measured of later revisions than the list, by print */
+    /** @type {Map<string, Rated & {revision: number}>} what was measured of the list's revision and later ones, by print */
     this.rated = new Map();
     this.seamsRevision = 0;
     /** The revision at which the whole list was read: what was measured before that was judged by other limits. */
@@ -86,7 +86,7 @@ export class SeamList extends EventTarget {
   setSeams(seams, length, off) {
     // News comes in any order: of a seam that no change has touched it may have come before this list.
     this.seams = seams.map((s) => this.knownOf(s, undefined));
-    for (const [print, s] of this.rated) if (s.revision <= this.seamsRevision) this.rated.delete(print);
+    for (const [print, s] of this.rated) if (s.revision < this.seamsRevision) this.rated.delete(print);
     this.takeVerdicts();
     this.length = length;
     if (off.length || this.off.size) this.off = new Map(off.map((o) => [o.clip, o]));
@@ -114,7 +114,8 @@ export class SeamList extends EventTarget {
   takeMeasured(news) {
     const found = new Map((news.seams ?? []).map((s) => [s.print, { ...s, revision: news.revision }]));
     if (news.revision < this.readRevision) return; // it was judged by what counted then, and is told again
-    if (news.revision > this.seamsRevision) for (const [print, s] of found) this.rated.set(print, s);
+    // The list may be read once more in this revision, by an answer that left before this was known.
+    if (news.revision >= this.seamsRevision) for (const [print, s] of found) this.rated.set(print, s);
     // What is not in the news stays the very same, so that its row need not be made anew.
     this.seams = this.seams.map((s) => {
       const now = found.get(s.print);
@@ -134,6 +135,8 @@ export class SeamList extends EventTarget {
   /** @param {{print: string, good: boolean}} news */
   takeAccepted(news) {
     this.seams = this.seams.map((s) => (s.print === news.print ? { ...s, accepted: news.good } : s));
+    const told = this.rated.get(news.print);
+    if (told) this.rated.set(news.print, { ...told, accepted: news.good });
     this.dispatchEvent(new Event("rated"));
   }
 

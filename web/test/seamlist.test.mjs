@@ -55,6 +55,18 @@ test("what was measured before the next change counts after it", () => {
   assert.ok(page.measured);
 });
 
+test("what was told while the list was read once more is known after it", () => {
+  const page = new SeamList(1);
+  page.revision = 1;
+  page.takeSeams({ revision: 1, length: 1, seams: listOf(["a", "b"]) });
+  page.takeMeasured(measured(1, ["a"]));
+  page.takeMeasured(measured(1, ["b"]));
+  page.takeSeams({ revision: 1, length: 1, seams: listOf(["a", "b"]) }); // it left before either was measured
+  assert.ok(page.measured, JSON.stringify(page.seams));
+  page.takeSeams({ revision: 1, length: 1, seams: listOf(["a", "b"]) });
+  assert.ok(page.measured, JSON.stringify(page.seams));
+});
+
 test("in whatever order the news comes, what was told is known in the end", () => {
   for (let seed = 1; seed <= 300; seed++) {
     const random = dice(seed),
@@ -72,12 +84,34 @@ test("in whatever order the news comes, what was told is known in the end", () =
       const having = prints.flatMap((list, i) => (list.includes(p) ? [i + 1] : []));
       news.push(measured(having[random(having.length)], [p]));
     }
-    while (patches.length || news.length) {
+    // The list is read anew as well: as of a revision that is the page's, without what was told after it left.
+    let known = new Set(),
+      left = null;
+    while (patches.length || news.length || left) {
+      if (!random(4) && page.seamsRevision === page.revision) {
+        if (!left) left = { revision: page.revision, known: new Set(known) };
+        else {
+          const list = listOf(prints[left.revision - 1]).map((s) =>
+            left.known.has(s.print) ? { ...s, ...measured(1, [s.print]).seams[0] } : s,
+          );
+          if (left.revision >= page.seamsRevision) page.takeSeams({ revision: left.revision, length: 1, seams: list });
+          left = null;
+        }
+        continue;
+      }
+      if (left && !patches.length && !news.length) continue;
       if (patches.length && (!news.length || !random(3))) {
         const next = patches.shift();
         page.revision = Math.max(page.revision, next.revision + random(2) * (patches.length ? 1 : 0));
         page.patchSeams(next);
-      } else page.takeMeasured(news.splice(random(news.length), 1)[0]);
+      } else {
+        const told = news.splice(random(news.length), 1)[0];
+        // What an answer did not know is told again by the measuring of the revision that it was of.
+        if (told.revision < page.readRevision) told.revision = page.readRevision;
+        page.takeMeasured(told);
+        for (const s of told.seams) known.add(s.print);
+        if (left && told.revision < left.revision) news.push(measured(left.revision, [told.seams[0].print]));
+      }
     }
     assert.ok(page.measured, `seed ${seed}: ${JSON.stringify(page.seams)}`);
     for (const s of page.seams) assert.equal(s.brief, `as ${s.print}`, `seed ${seed}`);
