@@ -1,4 +1,4 @@
-import { choose, clipsOf, expect, load, pcm, same, saved, test, zoomed } from "./kit.mjs";
+import { choose, clipsOf, expect, goTo, load, pcm, same, saved, test, zoomed } from "./kit.mjs";
 
 test("a clip is fitted by a typed percentage, to the gap, the span and by its edge; it is exactly so long, and as recorded at once", async ({
   bench: page,
@@ -99,4 +99,93 @@ test("only the pauses are shortened: no word is touched, it is said what a stret
   await saved(page, 3);
   expect(same(await pcm(reel, was.start + 4800, was.start + 48000), words.subarray(2 * 4800))).toBe(true);
   expect(await onTrack()).toEqual(before);
+});
+
+test("the reading planted too slow fits its place: the words keep their order and their pitch, and the room goes on after them", async ({
+  bench: page,
+  reel,
+}) => {
+  const rate = 48000,
+    frame = 1920,
+    was = await load(reel),
+    [take] = was.reel.sources.filter((s) => s.name === "grower take 4"),
+    // “I will get the matches.”, as demo/lines.json has it: read at 85 words a minute, all else at 140 and more.
+    [from, to] = [391348, 488199],
+    slow = was.reel.clips.find((c) => c.source === take.id && c.offset <= from && c.offset + c.length >= to),
+    lastWord = slow.start + to - slow.offset,
+    tc = (at) => {
+      const f = Math.round(at / frame),
+        two = (n) => String(Math.floor(n)).padStart(2, "0");
+      return `01:${two(f / 1500)}:${two((f / 25) % 60)}:${two(f % 25)}`;
+    };
+  // Split after the reading, so that only it is fitted.
+  await choose(page, `${slow.name}, start`);
+  await page.locator("#tracks").press("5");
+  const end = Math.round((lastWord + 0.3 * rate) / frame) * frame;
+  await goTo(page, tc(end));
+  await page.getByRole("button", { name: /^Split/ }).click();
+  await saved(page, 2);
+  const part = async () => (await load(reel)).reel.clips.find((c) => c.id === slow.id),
+    before = await part();
+  expect(before.start + before.length).toBe(end);
+  // Its place is marked: seven eighths of what it takes.
+  const place = Math.round((before.start + (before.length * 7) / 8) / frame) * frame;
+  await choose(page, `${slow.name}, start`);
+  await page.locator("#tracks").press("5");
+  await goTo(page, tc(before.start));
+  await page.keyboard.press("i");
+  await goTo(page, tc(place));
+  await page.keyboard.press("o");
+  await expect(page.getByRole("group", { name: "Marked span" })).toBeVisible();
+  const others = was.reel.clips.filter((c) => c.track !== slow.track).map((c) => c.id),
+    alone = () => pcm(reel, before.start, end, `&silent=${others}`),
+    spoken = await alone();
+  await page.getByLabel("Fit to").selectOption("span");
+  await saved(page, 3);
+  const now = await part();
+  expect(now.start).toBe(before.start); // the span begins at the clip's head, where it is within a frame
+  expect(now.start + now.length).toBe(place);
+  const by = now.length / before.length,
+    fitted = await alone();
+  // The first sound of the reading and the last, where the factor puts them within 30 ms.
+  const sounds = (v) => {
+    const loud = (i) => v.subarray(2 * i, 2 * i + 960).reduce((s, x) => s + x * x, 0) / 960 > 10 ** (-38 / 10),
+      places = Array.from({ length: Math.floor(v.length / 2 / 480) - 1 }, (_, i) => i * 480).filter(loud);
+    return [places[0], places.at(-1)];
+  };
+  const [a, b] = sounds(spoken),
+    [x, y] = sounds(fitted);
+  expect(Math.abs(x - a * by)).toBeLessThan(0.03 * rate);
+  expect(Math.abs(y - b * by)).toBeLessThan(0.03 * rate);
+  // The middle pitch of its voice, by the lags at which short stretches are most like themselves.
+  const pitch = (v) => {
+    const found = [],
+      n = 1920,
+      like = (at, lag) => {
+        let [xy, xx, yy] = [0, 0, 0];
+        for (let i = at; i < at + n; i += 2)
+          [xy, xx, yy] = [xy + v[2 * i] * v[2 * (i + lag)], xx + v[2 * i] ** 2, yy + v[2 * (i + lag)] ** 2];
+        return xy / Math.sqrt(xx * yy + 1e-12);
+      };
+    for (let at = a; at < v.length / 2 - n - 480 && at < b; at += 960) {
+      let best = [0, 0];
+      for (let lag = 150; lag < 480; lag++) {
+        const r = like(at, lag);
+        if (r > best[1] + 0.02) best = [lag, r]; // the shortest of those that are alike
+      }
+      if (best[1] > 0.85) found.push(rate / best[0]);
+    }
+    return found.sort((p, q) => p - q)[found.length >> 1];
+  };
+  expect(Math.abs(pitch(fitted) / pitch(spoken) - 1)).toBeLessThan(0.02);
+  // The gap that it leaves is filled at its seam by one key: the room goes on.
+  await page.keyboard.press("Escape");
+  await choose(page, `${slow.name}, end`);
+  await page.keyboard.press("c");
+  await saved(page, 4);
+  const bed = (await load(reel)).reel.clips.find((c) => c.track === slow.track && c.start >= place && c.start < end);
+  expect([bed.start, bed.start + bed.length]).toEqual([place, end]);
+  for (let i = 0; i < 3; i++) await page.keyboard.press("Control+z");
+  await saved(page, 7);
+  expect((await load(reel)).reel.clips).toEqual(was.reel.clips);
 });
