@@ -6,7 +6,7 @@ export default defineConfig({
   globalSetup: "./setup.mjs",
   outputDir: "./results",
   timeout: 60_000,
-  expect: { timeout: 10_000 },
+  expect: { timeout: 20_000 },
   // Each has a server of its own.
   workers: 2,
   fullyParallel: false,

@@ -219,7 +219,7 @@ func TestDamageIsFoundAndMadeGood(t *testing.T) {
 			}
 			if how == "altered" {
 				// The next process knows it too, though only reading it whole has told.
-				other := &Library{dir: l.dir, fs: l.fs, open: map[string]*Copy{}, frames: map[string]*Frames{}, damaged: map[string]*Damaged{}}
+				other := &Library{dir: l.dir, fs: l.fs, open: map[string]*Copy{}, frames: map[string]*Frames{}, damaged: map[string]*Damaged{}, missed: map[string]bool{}}
 				if err := other.Whole(p); err == nil {
 					t.Errorf("%s altered: after a restart it is opened", filepath.Base(path))
 				}

@@ -39,6 +39,7 @@ type Library struct {
 	open    map[string]*Copy
 	frames  map[string]*Frames
 	damaged map[string]*Damaged // by folder, until it is made again
+	missed  map[string]bool     // recordings that nobody has, and that were asked for
 	n       int                 // of names given on the desk
 	tones   tones
 }
@@ -63,7 +64,7 @@ func openLibrary(dir string, on disk.FS) (*Library, error) {
 	for _, e := range left {
 		clearDesk(filepath.Join(incoming, e.Name()))
 	}
-	l := &Library{dir: dir, fs: on, Limit: DefaultLimit, open: map[string]*Copy{}, frames: map[string]*Frames{}, damaged: map[string]*Damaged{}}
+	l := &Library{dir: dir, fs: on, Limit: DefaultLimit, open: map[string]*Copy{}, frames: map[string]*Frames{}, damaged: map[string]*Damaged{}, missed: map[string]bool{}}
 	if l.desk, err = os.MkdirTemp(incoming, "desk-*"); err != nil {
 		return nil, err
 	}

@@ -14,46 +14,67 @@ import (
 // side or its only one, or room tone that is grown of one. Tone is grown when
 // it is first heard, so that opening a reel with many beds costs nothing.
 func (l *Library) Sound(src reel.Source, rate int) (sound.Reader, error) {
-	if src.Missing() {
-		return nothing{src}, nil
+	sides := 1
+	if src.Right >= 0 {
+		sides = 2
 	}
-	if !src.Bed.Grown() {
-		c, err := l.Copy(src.Recording, rate)
-		if err != nil {
-			return nil, err
-		}
-		return Pick(c, src.Left, src.Right), nil
+	nothing := sound.Silence{Sides: sides, N: src.Length}
+	if src.Missing() {
+		return nothing, nil
 	}
 	t := tone{tones: &l.tones, src: src, rate: rate}
 	t.src.ID, t.src.Name, t.src.Unlisted = 0, "", false // what is grown does not hang on them
-	if src.Bed.Room == "" {
-		c, err := l.Copy(src.Recording, rate)
-		if err != nil {
-			return nil, err
-		}
-		t.of = c
+	if src.Bed.Grown() && src.Bed.Room != "" {
+		return t, nil
 	}
+	c, err := l.Copy(src.Recording, rate)
+	if errors.Is(err, ErrNoCopy) && IsHash(src.Recording) {
+		return nothing, l.absent(src.Recording, rate)
+	}
+	if err != nil {
+		return nil, err
+	}
+	if !src.Bed.Grown() {
+		return Pick(c, src.Left, src.Right), nil
+	}
+	t.of = c
 	return t, nil
 }
 
-// nothing is the sound of a source that no recording is known of yet.
-type nothing struct{ src reel.Source }
-
-// Channels implements sound.Reader.
-func (n nothing) Channels() int {
-	if n.src.Right >= 0 {
-		return 2
+// absent takes note of a recording that was asked for and has no copy: where its file is
+// there, the copy is lost and is made again; else nobody has it, and it is silent.
+func (l *Library) absent(hash string, rate int) error {
+	if l.OriginalSize(hash) > 0 {
+		return l.spoiled(l.copyFolder(hash, rate), &Damaged{Hash: hash, Rate: rate, What: "its samples are gone"})
 	}
-	return 1
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	l.missed[hash] = true
+	return nil
 }
 
-// Len implements sound.Reader.
-func (n nothing) Len() int64 { return n.src.Length }
+// Gone reports whether a source is of a recording that is not in the library, neither its
+// file nor a copy of it: nobody has it until it is imported again.
+func (l *Library) Gone(src reel.Source, rate int) bool {
+	if src.Recording == "" || !IsHash(src.Recording) || src.Bed.Room != "" || l.OriginalSize(src.Recording) > 0 {
+		return false
+	}
+	var err error
+	if src.Shows() {
+		_, err = l.Frames(src.Recording)
+	} else {
+		_, err = l.Copy(src.Recording, rate)
+	}
+	return errors.Is(err, ErrNoCopy)
+}
 
-// ReadAt implements sound.Reader.
-func (n nothing) ReadAt(dst []float32, _ int, _ int64) error {
-	clear(dst)
-	return nil
+// WasMissed reports whether a recording was silent since it was last asked, as nobody had it.
+func (l *Library) WasMissed(hash string) bool {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	missed := l.missed[hash]
+	delete(l.missed, hash)
+	return missed
 }
 
 // tone is a bed that is grown when it is read. It implements sound.Reader.

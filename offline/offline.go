@@ -176,7 +176,7 @@ func (d *Document) list(ctx context.Context, file, folder string, told func(floa
 	}
 	d.Reel = done.Reel
 	d.Notes = append(d.Notes, c.Notes...)
-	for _, m := range conform.MissingOf(d.Reel) {
+	for _, m := range conform.MissingOf(d.Reel, nil) {
 		if !m.Shows() {
 			d.Notes = append(d.Notes, fmt.Sprintf("“%s” was not found. Name its folder with --media.", m.Name))
 		}

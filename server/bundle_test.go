@@ -166,7 +166,48 @@ func TestBundleThatLacksARecording(t *testing.T) {
 	if report := string(there.get(fmt.Sprintf("/api/v1/reels/%d/reports/seams", got.Reel))); !strings.Contains(report, "missing media") {
 		t.Errorf("no seam lacks its material:\n%s", report)
 	}
+	// Seams of others are measured as ever; those of its clips lack their material.
+	lacks := map[reel.ID]bool{}
+	var silent []reel.ID
+	for _, c := range here.reel(1).Reel.Clips {
+		if c.Source == src.ID {
+			lacks[c.ID] = true
+			silent = append(silent, c.ID)
+		}
+	}
+	whole := here.measured(1)
+	for i, s := range there.measured(got.Reel).Seams {
+		if lacking := lacks[s.Left] || lacks[s.Right]; lacking != (s.Brief == "missing media") {
+			t.Errorf("%d to %d, which lacks it: %v, is told as %q", s.Left, s.Right, lacking, s.Brief)
+		} else if !lacking && s.Verdict == "" || lacking && s.Verdict != "mend" {
+			t.Errorf("%+v was %+v", s, whole.Seams[i])
+		}
+	}
+	// What is heard is the reel without it; what is written tells of it.
+	without := here.get("/api/v1/reels/1" + span + "&silent=" + strings.Trim(strings.ReplaceAll(fmt.Sprint(silent), " ", ","), "[]"))
+	if !bytes.Equal(there.get(fmt.Sprintf("/api/v1/reels/%d%s", got.Reel, span)), without) {
+		t.Error("the others do not sound as they did without it")
+	}
+	var look struct{ Missing int }
+	there.api(200, "GET", fmt.Sprintf("/reels/%d/export/survey?bits=24&channels=2", got.Reel), nil, &look)
+	if look.Missing != len(silent) {
+		t.Errorf("%d clips are said to be silent, of %d", look.Missing, len(silent))
+	}
+	var missing api.MissingList
+	there.api(200, "GET", fmt.Sprintf("/reels/%d/missing", got.Reel), nil, &missing)
+	if len(missing.Missing) != 1 || !missing.Missing[0].Gone || missing.Missing[0].ID != src.ID || missing.Missing[0].Clips != len(silent) {
+		t.Fatalf("%+v", missing)
+	}
+	there.get(fmt.Sprintf("/api/v1/reels/%d/loudness", got.Reel)) // what is heard without it is remembered
 	there.bringIn(got.Reel, "again.flac", file)
+	for i, s := range there.measured(got.Reel).Seams {
+		if w := whole.Seams[i]; s.Verdict != w.Verdict || s.Brief != w.Brief {
+			t.Errorf("with its file again %q %q, was %q %q", s.Verdict, s.Brief, w.Verdict, w.Brief)
+		}
+	}
+	if a, b := here.get("/api/v1/reels/1/loudness"), there.get(fmt.Sprintf("/api/v1/reels/%d/loudness", got.Reel)); !bytes.Equal(a, b) {
+		t.Error("its loudness is told as without it")
+	}
 	if !bytes.Equal(there.get(fmt.Sprintf("/api/v1/reels/%d%s", got.Reel, span)), want) {
 		t.Error("it does not sound as it did")
 	}

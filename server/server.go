@@ -62,6 +62,22 @@ type Server struct {
 	pages  *pages.Pages
 }
 
+// remembered is what was heard of reels, by what sounds in them.
+type remembered struct {
+	room  *work.Continuity
+	quiet *work.Quiet
+	peaks *work.Peaks
+	loud  *work.Loudness
+}
+
+// forget has all of it be listened to again.
+func (m *remembered) forget() {
+	m.room.Forget()
+	m.quiet.Forget()
+	m.peaks.Forget()
+	m.loud.Forget()
+}
+
 // New makes a server. Close ends what it has under way.
 func New(c Config) (*Server, error) {
 	var err error
@@ -78,6 +94,7 @@ func New(c Config) (*Server, error) {
 		return func(src reel.Source) (sound.Reader, error) { return c.Library.Sound(src, rate) }
 	}
 	s := &Server{config: c, crew: crew, answer: &answer.Answers{Log: c.Log}}
+	heard := &remembered{work.NewContinuity(open), work.NewQuiet(c.Library.Sound), work.NewPeaks(c.Library.Sound), work.NewLoudness()}
 	measuring := work.NewMeasuring(crew, c.Store, open, hub, c.Log)
 	news := live.New(s.answer, hub, c.Store, crew, measuring.Changed)
 	repairs := work.NewRepairs(crew, c.Store, c.Library, notices, hub, c.Log, measuring.Forget)
@@ -86,6 +103,11 @@ func New(c Config) (*Server, error) {
 		func(recording string) {
 			measuring.Forget(recording)
 			repairs.Returned(recording)
+			if c.Library.WasMissed(recording) { // what was heard of it was silence
+				heard.forget()
+				s.api.Forget()
+				hub.TellAll("media", map[string]any{"recording": recording, "whole": true})
+			}
 		})
 	if c.Files == nil {
 		if c.Files, err = work.OpenFiles(filepath.Join(c.Library.Dir(), "..", "exports")); err != nil {
@@ -96,14 +118,14 @@ func New(c Config) (*Server, error) {
 	jobs := work.NewJobs(c.Store, c.Library, c.Files, c.Log, func(res store.Result) { news.Change(res) })
 	jobs.Lease = cmp.Or(c.Lease, jobs.Lease)
 	jobs.Imports(imports)
-	for range c.Workers {
-		crew.Go(jobs.Keep)
-	}
 	crew.Go(func(ctx context.Context) { work.FollowJobs(ctx, c.Store, jobs, hub) })
 	s.api = api.New(s.answer, api.Parts{
 		Store: c.Store, Library: c.Library, Live: news, Crew: crew,
-		Measuring: measuring, Continuity: work.NewContinuity(open), Quiet: work.NewQuiet(c.Library.Sound), Peaks: work.NewPeaks(c.Library.Sound), Heard: work.NewLoudness(), Imports: imports, Jobs: jobs, Merges: &work.Merges{Store: c.Store, Library: c.Library, Open: open}, Files: c.Files, Notices: notices, Times: c.Times,
+		Measuring: measuring, Continuity: heard.room, Quiet: heard.quiet, Peaks: heard.peaks, Heard: heard.loud.Memory, Imports: imports, Jobs: jobs, Merges: &work.Merges{Store: c.Store, Library: c.Library, Open: open}, Files: c.Files, Notices: notices, Times: c.Times,
 	})
+	for range c.Workers { // from here on imports may come to their end
+		crew.Go(jobs.Keep)
+	}
 	if s.pages, err = pages.New(s.answer, pages.Parts{Store: c.Store, Site: c.Site, Notices: notices, Days: c.RemovedDays, FileDays: c.Files.Days, Report: s.api.Report}); err != nil {
 		return nil, err
 	}

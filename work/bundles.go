@@ -69,6 +69,7 @@ func (x *Bundles) into(ctx context.Context, f *os.File, id int64, want BundleSet
 	if err != nil {
 		return "", err
 	}
+	v.Reel = Present(x.Library, v.Reel)
 	all := float64(max(delivery.HandOnSamples(v.Reel), 1))
 	w := bufio.NewWriterSize(f, 1<<20)
 	lost, err := delivery.HandOn(ctx, w, v.Reel, OpenerOf(x.Library)(v.Reel.Props.SampleRate), time.Now(), func(n int64) { told(float64(n) / all) })

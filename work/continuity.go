@@ -34,6 +34,9 @@ func NewContinuity(open Opener) *Continuity {
 	return c
 }
 
+// Forget has all be listened to again: a recording that was silent is there now.
+func (c *Continuity) Forget() { c.kept.Purge() }
+
 // Of is the room through a whole reel, and its holes.
 func (c *Continuity) Of(ctx context.Context, r *reel.Reel) (roomtone.Continuity, error) {
 	c.one.Lock()

@@ -36,6 +36,7 @@ func (x *Exports) Do(ctx context.Context, j store.Job, told func(float64)) (out 
 	if err != nil {
 		return out, err
 	}
+	v.Reel = Present(x.Library, v.Reel)
 	plan, err := want.Order.Plan(v.Reel, v.Revision, time.Now())
 	if err != nil {
 		return out, err

@@ -13,10 +13,23 @@ const (
 	mostPhrases    = 50_000
 )
 
-// NewLoudness is a memory of what was measured of the loudness of reels, so that after
+// Loudness is a memory of what was measured of the loudness of reels, so that after
 // an edit only that is listened to again which it has altered.
-func NewLoudness() level.Memory {
+type Loudness struct {
+	level.Memory
+	pieces  *lru.Cache[string, level.Piece]
+	phrases *lru.Cache[string, level.Phrase]
+}
+
+// NewLoudness remembers nothing yet.
+func NewLoudness() *Loudness {
 	pieces, _ := lru.New[string, level.Piece](mostLoudPieces) // it fails for sizes below one
 	phrases, _ := lru.New[string, level.Phrase](mostPhrases)
-	return level.Memory{Pieces: pieces, Phrases: phrases}
+	return &Loudness{level.Memory{Pieces: pieces, Phrases: phrases}, pieces, phrases}
+}
+
+// Forget has all be listened to again: a recording that was silent is there now.
+func (m *Loudness) Forget() {
+	m.pieces.Purge()
+	m.phrases.Purge()
 }

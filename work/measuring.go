@@ -100,12 +100,6 @@ func (m *Measuring) Known(id int64, print string) (seam.Measure, bool) {
 	return m.known.Get(key{id, print})
 }
 
-func (m *Measuring) keep(id int64, found seam.Measure) {
-	if found.Lacks == "" { // a recording may be brought in again
-		m.known.Add(key{id, found.Print}, found)
-	}
-}
-
 // Forget drops what was measured in reels that use a recording: it was made
 // anew, and may hold more than what was left of it.
 func (m *Measuring) Forget(recording string) {
@@ -127,7 +121,7 @@ func (m *Measuring) Judged(ctx context.Context, id int64, r *reel.Reel, s reel.S
 		if got, err = meter.MeasureAs(ctx, s, print); err != nil {
 			return seam.Judgement{}, err
 		}
-		m.keep(id, got)
+		m.known.Add(key{id, got.Print}, got)
 	}
 	got.Seam = s
 	return got.Judge(r.Props.Limits), nil
@@ -237,7 +231,7 @@ func (m *Measuring) measure(ctx context.Context, v store.Version, w *watched) er
 		if err != nil {
 			return err
 		}
-		m.keep(v.ID, got)
+		m.known.Add(key{v.ID, got.Print}, got)
 		news.Seams = append(news.Seams, RatedSeam{s.Left, s.Right, Rate(got.Judge(v.Reel.Props.Limits), accepted)})
 		if last := i == len(missing)-1; last || time.Since(told) > telling {
 			tell(len(seams) - len(missing) + i + 1)

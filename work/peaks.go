@@ -29,6 +29,9 @@ func NewPeaks(open func(reel.Source, int) (sound.Reader, error)) *Peaks {
 	return p
 }
 
+// Forget has all be listened to again: a recording that was silent is there now.
+func (p *Peaks) Forget() { p.kept.Purge() }
+
 // Of are the peaks of the two sides of what a clip plays, with its ride and without
 // what is struck of it, before its gain, as
 // factors of full scale; 0 for a clip of pictures, or one whose recording is missing.

@@ -38,6 +38,9 @@ func NewQuiet(open func(src reel.Source, rate int) (sound.Reader, error)) *Quiet
 	return q
 }
 
+// Forget has all be looked through again: a recording that was silent is there now.
+func (q *Quiet) Forget() { q.kept.Purge() }
+
 // Find looks for the quiet stretches of a part of a source, or remembers them.
 // Progress is 0…1.
 func (q *Quiet) Find(ctx context.Context, src reel.Source, rate int, from, to int64, progress func(float64)) (roomtone.Found, error) {

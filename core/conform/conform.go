@@ -25,7 +25,16 @@ type Lacking struct {
 type Conformed struct {
 	What    reel.Assembly
 	Lacking []Lacking
+	Found   []Found
 	Notes   []string
+}
+
+// Found is a source that a list names and the reel has.
+type Found struct {
+	Name   string `json:"name"`   // in the list
+	Source string `json:"source"` // of the reel
+	Why    string `json:"why"`    // by what it was found, in words: name and timecode
+	Events int    `json:"events"`
 }
 
 // need are the events that play one source.
@@ -66,8 +75,9 @@ func Conform(l List, r *reel.Reel) Conformed {
 	slices.Sort(keys)
 	for _, k := range keys {
 		n := needs[k]
-		if src, ok := n.among(r.Sources); ok {
+		if src, by := n.among(r.Sources, p); by.points > 0 {
 			have[k] = src
+			out.Found = append(out.Found, Found{Name: n.Name, Source: src.Name, Why: by.why, Events: n.Events})
 			continue
 		}
 		lacks[k] = len(out.What.Sources)
@@ -106,7 +116,7 @@ func Conform(l List, r *reel.Reel) Conformed {
 				zero := int64(0)
 				if src, ok := have[k]; ok {
 					c.Have, c.Lacks = src.ID, 0
-					zero = begins(src, needs[k])
+					zero = needs[k].sought(p).begins(src)
 				}
 				c.Clip.Offset = max(e.SourceIn-zero, 0)
 				place := len(out.What.Clips)
@@ -303,49 +313,19 @@ func fold(name string) string {
 // Same reports whether two names are those of one source.
 func Same(a, b string) bool { return a != "" && b != "" && fold(a) == fold(b) }
 
-// among finds the source: of its kind, by name or tape, and holding the
-// timecode that is needed.
-func (n *need) among(sources []reel.Source) (reel.Source, bool) {
-	best, score := reel.Source{}, 0
-	for _, s := range sources {
-		if s.Missing() || s.Bed.Grown() || s.Shows() != n.Picture {
-			continue
-		}
-		points := 0
-		switch {
-		case Same(s.Name, n.File), Same(s.Name, n.Name):
-			points = 4
-		case Same(s.Tape, n.Tape) && n.Tape != "", Same(s.Name, n.Tape):
-			points = 3
-		}
-		if points == 0 {
-			continue
-		}
-		if zero := begins(s, n); n.From >= zero && n.To <= zero+s.Length+1 {
-			points += 4
-		} else if n.To <= zero || n.From >= zero+s.Length {
-			continue // of another time
-		}
-		if points > score {
-			best, score = s, points
-		}
-	}
-	return best, score > 0
+// sought is what is looked for.
+func (n *need) sought(p reel.Props) sought {
+	return sought{names: []string{n.File, n.Name}, tape: n.Tape, picture: n.Picture, from: n.From, to: n.To, zero: n.zero, frame: p.FrameRate.Sample(1, p.SampleRate)}
 }
 
-// begins is the timecode at which a source begins, as far as the list and the
-// source know: its own, the list's, or the earliest that is asked of it when it
-// cannot be counted from zero.
-func begins(s reel.Source, n *need) int64 {
-	switch {
-	case s.StartTC >= 0:
-		return s.StartTC
-	case n.zero >= 0:
-		return n.zero
-	case n.To <= s.Length:
-		return 0
+// among finds the source, where one is surely it.
+func (n *need) among(sources []reel.Source, p reel.Props) (best reel.Source, by found) {
+	for _, s := range sources {
+		if f := n.sought(p).match(s); f.sure() && f.points > by.points {
+			best, by = s, f
+		}
 	}
-	return n.From
+	return best, by
 }
 
 // missing is the source that stands for what is lacking.

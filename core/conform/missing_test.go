@@ -25,14 +25,14 @@ func TestWantedFiles(t *testing.T) {
 		t.Fatal(err)
 	}
 	r = laid.Reel
-	if n := len(MissingOf(r)); n != 2 {
+	if n := len(MissingOf(r, nil)); n != 2 {
 		t.Fatalf("%d are missing", n)
 	}
 	files := []string{"TAKE 1.WAV", "take 1.mp3", "take 2.flac", "take 2.mov", "take 22.wav", "notes.txt", ""}
-	if got, want := Wanted(r, files), []string{"TAKE 1.WAV", "take 2.flac", "take 2.mov"}; !slices.Equal(got, want) {
+	if got, want := Wanted(r, files, nil), []string{"TAKE 1.WAV", "take 2.flac", "take 2.mov"}; !slices.Equal(got, want) {
 		t.Errorf("%q, want %q", got, want)
 	}
-	if got := Wanted(r, nil); got == nil || len(got) > 0 {
+	if got := Wanted(r, nil, nil); got == nil || len(got) > 0 {
 		t.Errorf("of none: %#v", got)
 	}
 }

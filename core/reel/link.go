@@ -5,9 +5,10 @@ import (
 	"slices"
 )
 
-// Link points the clips of a source that is known by name alone at a recording.
+// Link points the clips of a source at a recording: of one that is known by name alone, or
+// whose recording nobody has any more.
 type Link struct {
-	Source ID `json:"source"` // the one that is missing
+	Source ID `json:"source"` // the one whose clips are linked
 	To     ID `json:"to"`     // a source of the same kind
 	// StartTC is the timecode at which the recording begins, in samples from
 	// midnight; its own where it tells it, when nil.
@@ -25,7 +26,7 @@ func (e *Link) Apply(r *Reel) (*Done, error) {
 	if !okF || !okT {
 		return nil, refuse("That source is not in this reel.")
 	}
-	if !from.Missing() || to.Missing() || to.Bed.Grown() || from.Shows() != to.Shows() {
+	if from.ID == to.ID || from.Bed.Grown() || from.Fitted() || to.Missing() || to.Bed.Grown() || from.Shows() != to.Shows() {
 		no := refuse("“%s” cannot take the place of “%s”.", to.Name, from.Name)
 		no.Possible = "What is missing is linked to a recording of its kind: a picture to a picture, sound to sound."
 		return nil, no

@@ -6,6 +6,7 @@ import (
 
 	"blendseam/core/measure"
 	"blendseam/core/reel"
+	"blendseam/core/sound"
 )
 
 // Measure measures a seam of the meter's reel.
@@ -23,7 +24,7 @@ func (m *Meter) MeasureAs(ctx context.Context, s reel.Seam, print string) (Measu
 	}
 	t, _ := m.r.Track(s.Track)
 	out.Role, out.Muted = t.Role, t.Mute
-	if out.Lacks = m.lacks(left, right, okL, okR); out.Lacks != "" {
+	if out.Lacks, out.Absent = m.lacks(left, right, okL, okR); out.Lacks != "" {
 		return out, nil
 	}
 	if okL {
@@ -58,8 +59,8 @@ func (m *Meter) MeasureAs(ctx context.Context, s reel.Seam, print string) (Measu
 	return out, m.air(ctx, &out)
 }
 
-// lacks says which material is missing, where any is.
-func (m *Meter) lacks(left, right reel.Clip, okL, okR bool) string {
+// lacks says which material is missing, where any is, and whether that is a whole recording.
+func (m *Meter) lacks(left, right reel.Clip, okL, okR bool) (says string, absent bool) {
 	for _, c := range []struct {
 		reel.Clip
 		ok bool
@@ -69,20 +70,23 @@ func (m *Meter) lacks(left, right reel.Clip, okL, okR bool) string {
 		}
 		src, known := m.r.Source(c.Source)
 		if !known {
-			return fmt.Sprintf("“%s” plays a source that is not in this reel", c.Name)
+			return fmt.Sprintf("“%s” plays a source that is not in this reel", c.Name), false
 		}
 		reader, err := m.open(src)
 		if err != nil {
-			return fmt.Sprintf("the recording of “%s” cannot be read", c.Name)
+			return fmt.Sprintf("the recording of “%s” cannot be read", c.Name), false
+		}
+		if _, silent := reader.(sound.Silence); silent {
+			return fmt.Sprintf("the recording of “%s” is missing", c.Name), true
 		}
 		if end := c.Offset + c.Length; end > reader.Len() || c.Offset < 0 {
-			return fmt.Sprintf("“%s” reaches %d samples past its recording", c.Name, max(end-reader.Len(), -c.Offset))
+			return fmt.Sprintf("“%s” reaches %d samples past its recording", c.Name, max(end-reader.Len(), -c.Offset)), false
 		}
 		if tail := m.tails[c.ID]; c.Offset+c.Length+tail.After > reader.Len() || m.heads[c.ID].Before > c.Offset {
-			return fmt.Sprintf("the blend of “%s” reaches past its recording", c.Name)
+			return fmt.Sprintf("the blend of “%s” reaches past its recording", c.Name), false
 		}
 	}
-	return ""
+	return "", false
 }
 
 // full is where a clip sounds without fade or blend.

@@ -70,6 +70,7 @@ type Measure struct {
 	Sag    float64    `json:"sag"`               // dB, the same over 30 ms, where it is worst
 	Hole   int64      `json:"hole"`              // samples of digital silence that begin here
 	Lacks  string     `json:"lacks,omitempty"`   // material that is missing, in words
+	Absent bool       `json:"absent,omitempty"`  // nobody has the recording of a clip
 	Edges  bool       `json:"edges,omitempty"`   // the programme begins or ends here
 	With   reel.Blend `json:"with,omitzero"`     // the blend that is there
 	Fade   int64      `json:"fadeOf,omitempty"`  // samples of fade, where one clip meets nothing

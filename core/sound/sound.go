@@ -28,6 +28,24 @@ type Reader interface {
 	ReadAt(dst []float32, ch int, from int64) error
 }
 
+// Silence is the sound of a recording that is not there: so many samples of nothing.
+type Silence struct {
+	Sides int   // channels
+	N     int64 // samples
+}
+
+// Channels implements Reader.
+func (s Silence) Channels() int { return s.Sides }
+
+// Len implements Reader.
+func (s Silence) Len() int64 { return s.N }
+
+// ReadAt implements Reader.
+func (s Silence) ReadAt(dst []float32, _ int, _ int64) error {
+	clear(dst)
+	return nil
+}
+
 // Memory is a recording held in memory, a slice for each channel, all of the
 // same length.
 type Memory [][]float32

@@ -110,6 +110,9 @@ func noStore(next http.Handler) http.Handler {
 	})
 }
 
+// Forget has the sound of reels be opened anew: a recording that was silent is there now.
+func (s *API) Forget() { s.mixes.forget() }
+
 // opener gives mix the sound of a reel's sources.
 func (s *API) opener(rate int) mix.Open {
 	return func(src reel.Source) (sound.Reader, error) { return s.Library.Sound(src, rate) }

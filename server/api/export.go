@@ -13,6 +13,7 @@ import (
 	"blendseam/delivery"
 	"blendseam/server/answer"
 	"blendseam/store"
+	"blendseam/work"
 )
 
 // ExportRequest is what of a reel is wanted as a file, and how.
@@ -69,6 +70,7 @@ func (s *API) plan(ctx context.Context, id int64, o delivery.Order) (v store.Ver
 	if v, err = s.Store.Load(ctx, id); err != nil {
 		return
 	}
+	v.Reel = work.Present(s.Library, v.Reel)
 	if p, err = o.Plan(v.Reel, v.Revision, time.Now()); err != nil {
 		err = answer.Bad(answer.UpperFirst(err.Error()) + ".")
 	}

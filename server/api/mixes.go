@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"slices"
 	"sync"
+	"sync/atomic"
 
 	"github.com/hashicorp/golang-lru/v2/simplelru"
 
@@ -18,6 +19,7 @@ import (
 type mixes struct {
 	mu   sync.Mutex
 	kept *simplelru.LRU[string, *mix.Mix]
+	age  atomic.Int64 // how often all were forgotten
 }
 
 // mostMixes is how many are kept: for a few listeners who compare.
@@ -46,11 +48,14 @@ func (m *mixes) keep(name string, of *mix.Mix) {
 	m.kept.Add(name, of)
 }
 
-// mixName names what a renderer is of, so that it never stands for another reel.
-func mixName(v store.Version, trial, before string, o mix.Options) string {
+// forget has all be opened anew: a recording that was silent is there now.
+func (m *mixes) forget() { m.age.Add(1) }
+
+// name names what a renderer is of, so that it never stands for another reel.
+func (m *mixes) name(v store.Version, trial, before string, o mix.Options) string {
 	slices.Sort(o.Silent)
 	slices.Sort(o.Untreated)
-	return fmt.Sprint(v.UID, " ", v.Revision, " ", trial, " ", before, " ", o)
+	return fmt.Sprint(m.age.Load(), " ", v.UID, " ", v.Revision, " ", trial, " ", before, " ", o)
 }
 
 // mixOf is the renderer of a reel with the library's sound.

@@ -2,7 +2,6 @@ package api
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"io"
 	"net/http"
@@ -11,9 +10,7 @@ import (
 
 	"blendseam/core/gain"
 	"blendseam/core/reel"
-	"blendseam/core/seam"
 	"blendseam/interchange/sheet"
-	"blendseam/media"
 	"blendseam/server/answer"
 	"blendseam/store"
 )
@@ -49,10 +46,6 @@ func (s *API) seamReport(ctx context.Context, v store.Version) (sheet.Table, err
 	for _, one := range r.Seams() {
 		track, _ := r.Track(one.Track)
 		j, err := s.Measuring.Judged(ctx, v.ID, r, one)
-		if errors.Is(err, media.ErrNoCopy) { // the others are told all the same
-			rows = append(rows, sheet.Seam{At: one.At, Track: track.Name, Clips: r.Title(one), Verdict: string(seam.Unknown), Brief: "missing media", Says: "A recording near it is not in the library. Import its file."})
-			continue
-		}
 		if err != nil {
 			return sheet.Table{}, err
 		}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"net/http"
+	"slices"
 	"strconv"
 
 	"github.com/go-chi/chi/v5"
@@ -45,11 +46,12 @@ func (s *API) getPCM(w http.ResponseWriter, r *http.Request) {
 	w.Header().Set("Cache-Control", "no-store")
 	w.Header().Set("X-Revision", strconv.FormatInt(v.Revision, 10))
 	// A browser keeps it only for the very reel: another database may have one of
-	// the same number at the same revision.
-	if revision == v.Revision && r.URL.Query().Get("uid") == v.UID && answer.Immutable(w, r, fmt.Sprintf("%s-%d-%s", v.UID, v.Revision, r.URL.RawQuery)) {
+	// the same number at the same revision. What nobody has now may be there later.
+	whole := revision == v.Revision && r.URL.Query().Get("uid") == v.UID && !slices.ContainsFunc(v.Reel.Sources, s.gone(v.Reel))
+	if whole && answer.Immutable(w, r, fmt.Sprintf("%s-%d-%s", v.UID, v.Revision, r.URL.RawQuery)) {
 		return
 	}
-	name := mixName(v, r.URL.Query().Get("trial"), r.URL.Query().Get("before"), o)
+	name := s.mixes.name(v, r.URL.Query().Get("trial"), r.URL.Query().Get("before"), o)
 	m := s.mixes.take(name)
 	if m == nil {
 		at, err := s.heard(r.Context(), r, v)

@@ -3,6 +3,7 @@ package api
 import (
 	"context"
 	"net/http"
+	"slices"
 
 	"blendseam/core/conform"
 	"blendseam/core/reel"
@@ -35,6 +36,7 @@ type ListedSource struct {
 	Seen    *store.Picture  `json:"seen,omitempty" doc:"of pictures"`
 	Sound   reel.ID         `json:"sound,omitempty" doc:"the source that was recorded with a picture"`
 	Used    []reel.ID       `json:"used" doc:"clips"`
+	Gone    bool            `json:"gone" doc:"nobody has its recording any more"`
 }
 
 // SourceList are the sources of a reel.
@@ -56,7 +58,7 @@ func (s *API) listSources(ctx context.Context, in *OfReel) (SourceList, error) {
 	if err != nil {
 		return out, err
 	}
-	used := map[reel.ID][]reel.ID{}
+	gone, used := s.gone(v.Reel), map[reel.ID][]reel.ID{}
 	for _, c := range v.Reel.Clips {
 		used[c.Source] = append(used[c.Source], c.ID)
 	}
@@ -64,7 +66,7 @@ func (s *API) listSources(ctx context.Context, in *OfReel) (SourceList, error) {
 		if src.Bed.Grown() || src.Fitted() || src.Unlisted && len(used[src.ID]) == 0 {
 			continue
 		}
-		one := ListedSource{Source: src, Details: recordings[src.Recording], Used: some(used[src.ID])}
+		one := ListedSource{Source: src, Details: recordings[src.Recording], Used: some(used[src.ID]), Gone: gone(src)}
 		if src.Shows() && src.Recording != "" {
 			if p, ok := pictures[src.Recording]; ok {
 				one.Seen = &p
@@ -102,22 +104,54 @@ type FileList struct {
 	Files []string `json:"files"`
 }
 
+// FolderFiles are the files of a folder.
+type FolderFiles struct {
+	Files []string `json:"files"`
+	Bytes []int64  `json:"bytes,omitempty" doc:"how long each is: one of another name may be the very file"`
+}
+
 func (s *API) postWanted(ctx context.Context, in *struct {
 	OfReel
-	Body FileList
+	Body FolderFiles
 }) (FileList, error) {
 	v, err := s.Store.Load(ctx, in.Reel)
 	if err != nil {
 		return FileList{}, err
 	}
-	return FileList{conform.Wanted(v.Reel, in.Body.Files)}, nil
+	gone := s.gone(v.Reel)
+	out := FileList{conform.Wanted(v.Reel, in.Body.Files, gone)}
+	if len(in.Body.Bytes) != len(in.Body.Files) {
+		return out, nil
+	}
+	recordings, err := s.Store.RecordingsOf(ctx, v.ID)
+	if err != nil {
+		return FileList{}, err
+	}
+	lost := map[int64]bool{}
+	for _, src := range v.Reel.Sources {
+		if rec, ok := recordings[src.Recording]; ok && rec.Bytes > 0 && gone(src) {
+			lost[rec.Bytes] = true
+		}
+	}
+	for i, name := range in.Body.Files {
+		if lost[in.Body.Bytes[i]] && !slices.Contains(out.Files, name) {
+			out.Files = append(out.Files, name)
+		}
+	}
+	return out, nil
+}
+
+// gone tells which sources of a reel nobody has the recording of any more.
+func (s *API) gone(r *reel.Reel) func(reel.Source) bool {
+	return func(src reel.Source) bool { return s.Library.Gone(src, r.Props.SampleRate) }
 }
 
 // MissingSource is a source that is known by name alone, and what of the reel's
 // recordings it could be.
 type MissingSource struct {
 	conform.Missing
-	Edit *Edit `json:"edit,omitempty" doc:"links it to the recording that matches"`
+	Gone bool  `json:"gone" doc:"it was recorded here once; its very file brings it back"`
+	Edit *Edit `json:"edit,omitempty" doc:"links it to the recording that it surely is"`
 }
 
 // MissingList are the sources of a reel without media.
@@ -134,8 +168,9 @@ func (s *API) getMissing(ctx context.Context, in *OfReel) (MissingList, error) {
 	if err != nil {
 		return out, err
 	}
-	for _, m := range conform.MissingOf(v.Reel) {
-		one := MissingSource{Missing: m}
+	gone := s.gone(v.Reel)
+	for _, m := range conform.MissingOf(v.Reel, gone) {
+		one := MissingSource{Missing: m, Gone: !m.Missing()}
 		if m.Link != nil {
 			if one.Edit, err = written(m.Link); err != nil {
 				return out, err

@@ -29,6 +29,8 @@ export class Doc extends SeamList {
     this.treatments = none.treatments;
     this.swatches = none.swatches;
     this.ties = none.ties;
+    /** @type {Set<number>} sources that were recorded here once and that nobody has any more */
+    this.gone = new Set();
     /** @type {Map<number, Strike[]>} by clip */
     this.struck = new Map();
     /** @type {Map<number, Point[]>} gain lines, by clip or track */
@@ -109,6 +111,11 @@ export class Doc extends SeamList {
   tieOf(clip) {
     for (const t of this.ties.values()) if (t.clip === clip) return t;
     return undefined;
+  }
+
+  /** Whether nobody has what a source plays. @param {Source | undefined} src */
+  lacks(src) {
+    return Boolean(src && !src.bed && (!src.recording || this.gone.has(src.id)));
   }
 
   /** Whether anything is tied to a clip, or it to a shot. @param {number} id */

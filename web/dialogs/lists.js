@@ -102,8 +102,16 @@ export const lists = (app) =>
       this.missing = list.missing.map((m) => ({
         ...m,
         kind: m.picture ? "picture" : "sound",
-        note: `${m.picture ? "picture" : "sound"} ${code(m.from)}–${code(m.to)}`,
+        note: [
+          `${m.picture ? "picture" : "sound"} ${code(m.from)}–${code(m.to)}`,
+          m.gone ? "its very file brings it back" : "",
+          m.match ? `${m.edit ? "is" : "perhaps"} “${app.doc.sources.get(m.match)?.name ?? ""}”, by ${m.why}` : "",
+        ]
+          .filter(Boolean)
+          .join(" · "),
       }));
+      app.doc.gone = new Set(list.missing.filter((m) => m.gone).map((m) => m.id));
+      app.timeline.redrawSoon();
       const ready = list.missing.filter((m) => m.edit);
       if (this.linking && ready.length) await this.linkFound();
     },
@@ -122,7 +130,7 @@ export const lists = (app) =>
     },
     /** Recordings that a missing source could be. @param {any} m @returns {Listed[]} */
     couldBe(m) {
-      return app.sources.list.filter((/** @type {Listed} */ s) => Boolean(s.picture) === Boolean(m.picture) && s.recording);
+      return app.sources.list.filter((/** @type {Listed} */ s) => Boolean(s.picture) === Boolean(m.picture) && !app.doc.lacks(s));
     },
     /** Takes files, or those of a folder, in whose names are asked for. @param {FileList | null} files @param {boolean} folder */
     async linkFiles(files, folder) {
@@ -144,7 +152,10 @@ export const lists = (app) =>
     },
     /** Files of a folder that have the name of a source without media. @param {File[]} files */
     async wantedOf(files) {
-      const { files: names } = await send("POST", `/reels/${app.doc.id}/wanted`, { files: files.map((f) => f.name) }).catch((err) => {
+      const { files: names } = await send("POST", `/reels/${app.doc.id}/wanted`, {
+        files: files.map((f) => f.name),
+        bytes: files.map((f) => f.size),
+      }).catch((err) => {
         app.page.tell(say(err));
         return { files: [] };
       });
@@ -243,7 +254,7 @@ export const lists = (app) =>
       const pic = s.picture,
         p = app.doc.props;
       if (!pic) return "";
-      if (!s.recording) return "picture, missing media";
+      if (!s.recording || s.gone) return "picture, missing media";
       return pic.frames
         ? `${timecode(s.length, { ...p, startFrame: 0 }).slice(3)} · ${count(pic.frames, "frame")} · ${(pic.rate.num / pic.rate.den).toFixed(3).replace(/\.?0+$/, "")} fps`
         : "still";

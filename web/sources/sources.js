@@ -60,7 +60,7 @@ export const sources = (app) =>
     /** @param {Listed} s */
     sourceNote(s) {
       if (s.picture) return app.lists.pictureNote(s);
-      if (!s.recording) return "missing media"; // it has no length of its own
+      if (!s.recording || s.gone) return "missing media"; // it has no length of its own
       const d = s.details;
       return `${span(s.length, app.doc.props)} · ${s.right >= 0 ? "stereo" : "mono"}${d.nativeRate ? ` · ${d.nativeRate / 1000} kHz` : ""}`;
     },

@@ -28,7 +28,7 @@ export function drawClip(sheet, g, t, c, top, height, w) {
   g.fill();
   const src = sheet.doc.sources.get(c.source);
   if (src && sheet.tried.has(c.id)) drawSpare(sheet, g, src, c, t, top, height, w);
-  if (src && !src.recording && !src.bed) drawMissing(g, Math.max(x0, 0), Math.min(x1, w), top + tab, height - tab);
+  if (sheet.doc.lacks(src)) drawMissing(g, Math.max(x0, 0), Math.min(x1, w), top + tab, height - tab);
   else if (src && b - a >= 2 && sheet.shown.waves) drawWave(sheet, g, src, c, t, a, b, top + tab, height - tab);
   // The ribbon: the content slips where it is dragged.
   if (height > 44 && x1 - x0 > 14 && !t.locked) {

@@ -70,7 +70,7 @@ export function drawShotStrip(sheet, g, t, c, top, height, w) {
   g.clip();
   g.fillStyle = colour.foot;
   g.fillRect(x0, top, x1 - x0, height);
-  if (src && (!src.recording || !src.picture)) {
+  if (src && (sheet.doc.lacks(src) || !src.picture)) {
     const a = Math.max(x0, 0),
       b = Math.min(x1, w);
     drawCard(g, { name: c.name, number: numberOf(sheet.lie, c), code: "", x: a, y: top + tab, w: b - a, h });
