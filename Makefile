@@ -3,7 +3,7 @@
 # make unit    Go core and the types of scripts, under a minute
 # make lint    formatting, vet, staticcheck, types, licences, module file
 # make accuracy what is told, held against recordings: the long form of its tests (half an hour)
-# make bench   speed, as ratios beside reference programs; ONLY=render, import, seams, tone, exports, bundles, edits, frames or thousands for one part
+# make bench   speed, as ratios beside reference programs; ONLY=render, import, seams, tone, exports, demo, bundles, edits, frames or thousands for one part
 # make torture the long form of the tests of reliability: a thousand kills and more (two hours)
 
 .PHONY: demo test unit lint accuracy bench torture build styles screenshots

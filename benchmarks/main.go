@@ -19,7 +19,7 @@ func main() {
 	runs := flag.Int("runs", 3, "pairs of runs of each comparison")
 	minutes := flag.Int("minutes", 30, "length of the rendered reel")
 	hour := flag.Int("import", 60, "minutes of the imported recording")
-	only := flag.String("only", "", "one part alone: render, import, seams, tone, exports, bundles or edits")
+	only := flag.String("only", "", "one part alone: render, import, seams, tone, exports, demo, bundles or edits")
 	flag.Parse()
 	dir, err := os.MkdirTemp("", "seambench")
 	check(err)
@@ -34,6 +34,7 @@ func main() {
 		{"seams", func() { seams(ctx, dir) }},
 		{"tone", func() { tone(ctx, dir, *runs) }},
 		{"exports", func() { exporting(ctx, dir, *runs) }},
+		{"demo", func() { demoReel(ctx, dir, *runs) }},
 		{"bundles", func() { bundles(ctx, dir, *runs) }},
 		{"edits", func() { edits(ctx, dir) }},
 	}

@@ -6,6 +6,7 @@ import (
 	"hash"
 	"image"
 	"io"
+	"slices"
 	"strconv"
 
 	"github.com/mewkiz/flac"
@@ -74,12 +75,15 @@ func newFLACWriter(w io.Writer, s Spec, m wav.Meta, dither bool) (*flacWriter, e
 
 // Write implements writer.
 func (w *flacWriter) Write(src [][]float32) error {
-	for i := range src[0] {
+	for at, n := 0, len(src[0]); at < n; {
+		have := len(w.open[0])
+		end := min(n, at+flacBlock-have)
 		for ch := range src {
-			w.open[ch] = append(w.open[ch], sound.Whole(src[ch][i], int(w.header.BitsPerSample), w.dither, w.place, ch))
+			w.open[ch] = slices.Grow(w.open[ch], end-at)[:have+end-at]
+			sound.Wholes(w.open[ch][have:], src[ch][at:end], int(w.header.BitsPerSample), w.dither, w.place, ch)
 		}
-		w.place++
-		if len(w.open[0]) == flacBlock {
+		w.place += int64(end - at)
+		if at = end; len(w.open[0]) == flacBlock {
 			if err := w.flush(); err != nil {
 				return err
 			}

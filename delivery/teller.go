@@ -11,6 +11,7 @@ type teller struct {
 	of       *measure.Loudness
 	peak     *measure.TruePeak
 	parts    chan [][]float32
+	free     chan [][]float32 // those that were measured, to be filled again
 	finished chan bool
 }
 
@@ -22,11 +23,12 @@ func newTeller(s Spec) *teller {
 		return t
 	}
 	t.of, t.peak = measure.NewLoudness(s.rate(), s.Channels), measure.NewTruePeak(s.Channels)
-	t.parts, t.finished = make(chan [][]float32, 16), make(chan bool)
+	t.parts, t.free, t.finished = make(chan [][]float32, 16), make(chan [][]float32, 18), make(chan bool)
 	go func() {
 		for v := range t.parts {
 			t.of.Add(v)
 			t.peak.Add(v)
+			t.free <- v
 		}
 		close(t.finished)
 	}()
@@ -38,16 +40,30 @@ func (t *teller) add(v [][]float32) {
 	if t.of == nil {
 		return
 	}
-	own := make([][]float32, len(v))
+	var own [][]float32
+	select {
+	case own = <-t.free:
+	default:
+		own = make([][]float32, len(v))
+	}
 	for ch := range v {
-		own[ch] = append([]float32(nil), v[ch]...)
+		own[ch] = append(own[ch][:0], v[ch]...)
 		if t.whole { // integers hold no more
-			for i, x := range own[ch] {
-				own[ch][i] = min(max(x, -1), 1)
-			}
+			hold(own[ch])
 		}
 	}
 	t.parts <- own
+}
+
+// hold brings what is beyond full scale to it.
+func hold(v []float32) {
+	for i, x := range v {
+		if x > 1 {
+			v[i] = 1
+		} else if x < -1 {
+			v[i] = -1
+		}
+	}
 }
 
 // loudness is what was measured; not ok where nothing was.

@@ -57,12 +57,17 @@ var bank = func() (b [phases]phase) {
 	return b
 }()
 
-// most are the largest near and far of all phases, squared.
-var mostNear, mostFar = func() (near, far float64) {
+// mostNear and mostFar are the largest near and far of all phases, squared; mostGain is the
+// largest value that samples of at most 1 can have between them: the largest sum of a phase.
+var mostNear, mostFar, mostGain = func() (near, far, gain float64) {
 	for _, p := range bank {
-		near, far = max(near, p.near*p.near), max(far, p.far*p.far)
+		sum := 0.0
+		for _, h := range p.taps {
+			sum += math.Abs(h)
+		}
+		near, far, gain = max(near, p.near*p.near), max(far, p.far*p.far), max(gain, sum)
 	}
-	return near, far
+	return near, far, gain
 }()
 
 // bessel is the modified Bessel function of the first kind, order zero.
@@ -100,12 +105,33 @@ func (b *Between) Scan(x []float32, limit float64, found func(i int, top float64
 
 func (b *Between) scan(x []float32, limit float64, found func(int, float64) float64) {
 	b.begin()
-	for _, s := range x {
-		b.v = append(b.v, float64(s))
+	before := 0.0 // the largest sample of the part before, which is longer than a window
+	for _, s := range b.v {
+		before = max(before, math.Abs(s))
+	}
+	at := len(b.v)
+	b.v = slices.Grow(b.v, len(x))[:at+len(x)]
+	for i, s := range x {
+		b.v[at+i] = float64(s)
 	}
 	for from := 0; from < len(x); from += afresh {
-		limit = b.part(from, min(from+afresh, len(x)), limit, found)
+		to := min(from+afresh, len(x))
+		top := float64(peakOf(x[from:to]))
+		if !(max(before, top)*mostGain <= limit) { // else nothing between them can reach it
+			limit = b.part(from, to, limit, found)
+		}
+		before = top
 	}
+}
+
+// peakOf is the largest sample, of either sign. Without their signs, numbers are in the
+// order of their bits.
+func peakOf(x []float32) float32 {
+	top := uint32(0)
+	for _, s := range x {
+		top = max(top, math.Float32bits(s)&^(1<<31))
+	}
+	return math.Float32frombits(top)
 }
 
 // begin is before the first samples: it was silent.

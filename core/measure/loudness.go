@@ -192,6 +192,9 @@ type kWeighting struct{ shelf, high biquad }
 // power filters samples and gives the sum of their squares.
 func (k *kWeighting) power(v []float32) (sum float64) {
 	a, b := k.shelf, k.high // the states stay in registers
+	if a.s1 == 0 && a.s2 == 0 && b.s1 == 0 && b.s2 == 0 && peakOf(v) == 0 {
+		return 0 // silence that has lasted
+	}
 	for _, s := range v {
 		x := float64(s)
 		y := a.b0*x + a.s1

@@ -22,9 +22,7 @@ func (p *TruePeak) Add(channels [][]float32) {
 		if c > 0 && p.channels[c].same(&p.channels[c-1], v, channels[c-1]) {
 			continue
 		}
-		for _, s := range v {
-			p.top = max(p.top, math.Abs(float64(s)))
-		}
+		p.top = max(p.top, float64(peakOf(v)))
 		p.channels[c].scan(v, p.top, higher)
 	}
 	for c := range channels {

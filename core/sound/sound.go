@@ -101,14 +101,51 @@ func Whole(v float32, bits int, dither bool, place int64, channel int) int32 {
 	return Quantise(x, bits)
 }
 
+// Wholes is Whole of the samples from a place on, into as many numbers.
+func Wholes(dst []int32, v []float32, bits int, dither bool, place int64, channel int) {
+	top := float64(int64(1) << (bits - 1))
+	dst = dst[:len(v)]
+	if !dither {
+		for i, s := range v {
+			dst[i] = held(float64(s)*top, top)
+		}
+		return
+	}
+	key := ditherKey(place, channel)
+	for i, s := range v {
+		h := mix64(key)
+		key += 2
+		// Both halves are whole numbers of 32 bits, so nothing of this is rounded.
+		dst[i] = held(float64(s)*top+float64(int64(h>>32)-int64(h&0xffffffff))*(1.0/(1<<32)), top)
+	}
+}
+
+// held is a number of steps, rounded and held at full scale. Adding 3·2⁵¹ leaves no room
+// for anything behind the point.
+func held(x, top float64) int32 {
+	const whole = 3 << 51
+	switch {
+	case x >= top-1:
+		return int32(top - 1)
+	case x <= -top:
+		return int32(-top)
+	}
+	return int32(math.Float64bits(x + whole))
+}
+
 // Dither is the triangular (TPDF) dither of ±1 step for the sample at an
 // absolute place, in units of the last bit. It is a function of the place and
 // the channel alone, so that a span exported in two parts is the span exported
 // whole.
 func Dither(place int64, channel int) float64 {
-	h := mix64(uint64(place)*2 + uint64(channel)<<56 + 0x9e3779b97f4a7c15)
+	h := mix64(ditherKey(place, channel))
 	const unit = 1.0 / (1 << 32)
 	return float64(h>>32)*unit - float64(h&0xffffffff)*unit
+}
+
+// ditherKey is what the dither of a place is drawn from; that of the next is 2 more.
+func ditherKey(place int64, channel int) uint64 {
+	return uint64(place)*2 + uint64(channel)<<56 + 0x9e3779b97f4a7c15
 }
 
 // mix64 is the finaliser of SplitMix64 (Steele, Lea and Flood, "Fast

@@ -88,6 +88,28 @@ func TestQuantise(t *testing.T) {
 	}
 }
 
+// Many samples at once are what each is by itself, at full scale and beyond as well.
+func TestWholes(t *testing.T) {
+	rng := rand.New(rand.NewPCG(24, 1))
+	v := []float32{0, 1, -1, 2, -2, 3e38, -3e38, 1e-30, -1e-30, 0.5, 1 - 1.0/(1<<23), 1.0 / (1 << 24), 3.0 / (1 << 24), -1.0 / (1 << 24)}
+	for range 20_000 {
+		v = append(v, float32((rng.Float64()-0.5)*math.Pow(10, rng.Float64()*-8+0.6)))
+	}
+	got := make([]int32, len(v))
+	for _, bits := range []int{16, 24} {
+		for _, dither := range []bool{false, true} {
+			for _, place := range []int64{0, -7, 1 << 40} {
+				Wholes(got, v, bits, dither, place, 1)
+				for i, s := range v {
+					if want := Whole(s, bits, dither, place+int64(i), 1); got[i] != want {
+						t.Fatalf("%d bits, dither %v: %g is %d, by itself %d", bits, dither, s, got[i], want)
+					}
+				}
+			}
+		}
+	}
+}
+
 // TPDF dither of two steps' width has a variance of 1/6 step² (the variance of
 // the sum of two independent uniform variables of width 1 is 2/12).
 func TestDitherIsTriangular(t *testing.T) {

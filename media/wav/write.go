@@ -57,6 +57,7 @@ type Writer struct {
 	place  int64 // of the next sample, for the dither
 	dither bool
 	buf    []byte
+	whole  []int32 // room for the samples of a channel
 }
 
 // NewWriter writes the header of a file of so many samples a channel. It
@@ -190,14 +191,21 @@ func (w *Writer) lay(b []byte, v []float32, ch int) {
 		}
 		return
 	}
-	for i, s := range v {
-		q := sound.Whole(s, w.f.Bits, w.dither, w.place+int64(i), ch)
-		if wide == 2 {
+	if cap(w.whole) < len(v) {
+		w.whole = make([]int32, len(v))
+	}
+	whole := w.whole[:len(v)]
+	sound.Wholes(whole, v, w.f.Bits, w.dither, w.place, ch)
+	if wide == 2 {
+		for _, q := range whole {
 			le.PutUint16(b[at:], uint16(q))
-		} else {
-			_ = b[at+2]
-			b[at], b[at+1], b[at+2] = byte(q), byte(q>>8), byte(q>>16)
+			at += size
 		}
+		return
+	}
+	for _, q := range whole {
+		to := b[at : at+3 : at+3]
+		to[0], to[1], to[2] = byte(q), byte(q>>8), byte(q>>16)
 		at += size
 	}
 }

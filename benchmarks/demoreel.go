@@ -1,0 +1,94 @@
+package main
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"path/filepath"
+	"time"
+
+	"blendseam/core/reel"
+	"blendseam/core/sound"
+	"blendseam/core/treat"
+	"blendseam/dbserver"
+	"blendseam/delivery"
+	"blendseam/demo"
+	"blendseam/media"
+	"blendseam/store"
+)
+
+// demoReel renders and exports the demo with a ride on every clip and a treatment on every
+// track, beside the demo as it is.
+func demoReel(ctx context.Context, dir string, runs int) {
+	db, err := dbserver.Start(ctx, filepath.Join(dir, "demodb"))
+	check(err)
+	defer db.Stop()
+	st, err := store.Open(ctx, db.DSN("demoreel"))
+	check(err)
+	defer st.Close()
+	library, err := media.OpenLibrary(filepath.Join(dir, "demo"))
+	check(err)
+	defer library.Close()
+	check(demo.Load(ctx, st, library))
+	v, err := st.Load(ctx, 1)
+	check(err)
+	plain := v.Reel
+	open := func(s reel.Source) (sound.Reader, error) { return library.Sound(s, plain.Props.SampleRate) }
+	length := plain.Length()
+	ridden := withRides(plain)
+	treated := withTreatments(plain, treat.Settings{HighPass: treat.Cut{Hz: 80, Slope: 12}, Bells: [4]treat.Bell{{Hz: 3000, DB: 3, Q: 1}}})
+	both := withTreatments(ridden, treated.Treatments[0].Does)
+	render := func(r *reel.Reel) func() {
+		return func() {
+			for range 10 {
+				renderAll(ctx, r, open, length)
+			}
+		}
+	}
+	for _, c := range []struct {
+		what string
+		r    *reel.Reel
+	}{{"rides on every clip", ridden}, {"two filters on every track", treated}, {"rides and filters", both}} {
+		pair("render the demo with "+c.what+", without", runs, render(c.r), render(plain))
+	}
+	export := func(r *reel.Reel, o delivery.Order) func() {
+		return func() {
+			o.To, o.Bits, o.Channels, o.File = -1, 24, 2, delivery.WAV
+			plan, err := o.Plan(r, 1, time.Now())
+			check(err)
+			f, err := os.CreateTemp(dir, "export-*")
+			check(err)
+			defer os.Remove(f.Name())
+			check(plan.WriteFile(ctx, f, open, nil))
+			check(f.Sync())
+			check(f.Close())
+		}
+	}
+	pair("export the demo with rides and filters, without", runs, export(both, delivery.Order{}), export(plain, delivery.Order{}))
+	pair(fmt.Sprintf("its %d stems, the mix", len(plain.Tracks)), runs, export(plain, delivery.Order{Each: delivery.OfTrack}), export(plain, delivery.Order{}))
+}
+
+// withRides has a gain line of six points on every clip.
+func withRides(r *reel.Reel) *reel.Reel {
+	out := *r
+	out.Points = append([]reel.Point(nil), r.Points...)
+	for _, c := range r.Clips {
+		for k := range int64(6) {
+			out.Points = append(out.Points, reel.Point{ID: out.NextID, Clip: c.ID, At: c.Offset + k*c.Length/6, DB: float64(k%3) - 4, Eased: k%4 == 3})
+			out.NextID++
+		}
+	}
+	check(out.Check())
+	return &out
+}
+
+// withTreatments has one on every track.
+func withTreatments(r *reel.Reel, does treat.Settings) *reel.Reel {
+	out := *r
+	for _, t := range r.Tracks {
+		out.Treatments = append(out.Treatments[:len(out.Treatments):len(out.Treatments)], reel.Treatment{ID: out.NextID, Track: t.ID, Does: does})
+		out.NextID++
+	}
+	check(out.Check())
+	return &out
+}
