@@ -14,6 +14,7 @@ import (
 
 	"blendseam/core/measure"
 	"blendseam/core/mix"
+	"blendseam/core/reel"
 	"blendseam/core/sound"
 	"blendseam/media/wav"
 )
@@ -27,6 +28,7 @@ type Spec struct {
 	File     File
 	Kbits    int // of MP3, Opus and AAC: kbit/s, 0 for what is usual
 	Meta     wav.Meta
+	Markers  []reel.Marker // of the reel; those in the span go into a WAVE file
 	Made     time.Time // when
 	OutRate  int       // of the file, hertz; 0 for that of the reel
 	Tags     Tags
@@ -81,6 +83,18 @@ func (s Spec) format() wav.Format {
 	return wav.Format{Channels: s.Channels, Rate: s.rate(), Bits: s.Bits, Float: s.Bits == 32}
 }
 
+// meta is what is written beside the samples.
+func (s Spec) meta() wav.Meta {
+	m := s.Meta
+	m.TimeReference, m.Info, m.Marks = s.atRate(m.TimeReference), s.Tags.wav(), nil
+	for _, k := range s.Markers {
+		if k.At >= s.From && k.At < s.To {
+			m.Marks = append(m.Marks, wav.Mark{At: s.atRate(k.At - s.From), Text: k.Text})
+		}
+	}
+	return m
+}
+
 // rate is that of the file, as far as its kind can have it.
 func (s Spec) rate() int {
 	rate := cmp.Or(s.OutRate, s.Rate)
@@ -106,7 +120,7 @@ func (s Spec) Bytes() int64 {
 	if s.File != WAV {
 		return 0
 	}
-	return wav.SizeWith(s.format(), s.length(), s.Tags.wav())
+	return wav.SizeWith(s.format(), s.length(), s.meta())
 }
 
 // Survey is what is known of a span before it is written.
@@ -215,8 +229,7 @@ func Write(ctx context.Context, w io.Writer, m *mix.Mix, s Spec, exact bool) err
 func write(ctx context.Context, w io.Writer, m *mix.Mix, s Spec, exact bool) ([]Patch, error) {
 	var out writer
 	var err error
-	meta := s.Meta
-	meta.TimeReference, meta.Info = s.atRate(meta.TimeReference), s.Tags.wav()
+	meta := s.meta()
 	switch {
 	case s.File == FLAC:
 		out, err = newFLACWriter(w, s, meta, !exact)

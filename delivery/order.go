@@ -61,7 +61,7 @@ func (o Order) Plan(r *reel.Reel, revision int64, now time.Time) (*Plan, error) 
 	if o.From >= r.Length() || to > r.Length() {
 		return nil, fmt.Errorf("the reel ends at sample %d; the span must end before that", r.Length())
 	}
-	out := &Plan{reel: r, Spec: Spec{From: o.From, To: to, Rate: p.SampleRate, Bits: o.Bits, Channels: o.Channels, File: o.File, Kbits: o.Kbits, Made: now, Meta: wav.Meta{
+	out := &Plan{reel: r, Spec: Spec{From: o.From, To: to, Rate: p.SampleRate, Bits: o.Bits, Channels: o.Channels, File: o.File, Kbits: o.Kbits, Made: now, Markers: r.Markers, Meta: wav.Meta{
 		TimeReference: p.FrameRate.Sample(p.StartFrame, p.SampleRate) + o.From,
 		Description:   fmt.Sprintf("%s, revision %d", p.Name, revision),
 		Date:          now.Format(time.DateOnly), Time: now.Format(time.TimeOnly),

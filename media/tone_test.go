@@ -3,6 +3,7 @@ package media
 import (
 	"bytes"
 	"math/rand/v2"
+	"os"
 	"slices"
 	"sync"
 	"testing"
@@ -62,7 +63,7 @@ func TestToneIsGrownWhenItIsHeard(t *testing.T) {
 	if !slices.Equal(read(bed(1, rate)), want) {
 		t.Error("grown anew it differs")
 	}
-	// Of digital silence it is silence; of a recording that is gone, an error.
+	// Of digital silence it is silence; of a recording that nobody has as well, which is told.
 	silent := bed(1, 3*rate)
 	silent.Bed.From = 2 * rate
 	if got := read(silent); slices.ContainsFunc(got, func(s float32) bool { return s != 0 }) {
@@ -70,8 +71,25 @@ func TestToneIsGrownWhenItIsHeard(t *testing.T) {
 	}
 	gone := bed(1, rate)
 	gone.Recording = "00" + im.Hash[2:]
-	if _, err := l.Sound(gone, rate); err == nil {
-		t.Error("tone of a recording that is gone opens")
+	if got := read(gone); slices.ContainsFunc(got, func(s float32) bool { return s != 0 }) {
+		t.Error("tone of a recording that is gone sounds")
+	}
+	if !l.Gone(gone, rate) || l.Gone(bed(1, rate), rate) || !l.WasMissed(gone.Recording) || l.WasMissed(gone.Recording) {
+		t.Error("it is not told that a recording is gone, or of one that is not")
+	}
+	// Where the file is there and its copy is not, the copy is lost, and made again.
+	if err := os.RemoveAll(l.copyFolder(im.Hash, rate)); err != nil {
+		t.Fatal(err)
+	}
+	other, err := openLibrary(l.dir, l.fs)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer other.Close()
+	var told *Damaged
+	other.OnDamage = func(d *Damaged) { told = d }
+	if _, err := other.Sound(bed(1, rate), rate); err == nil || told == nil || told.Hash != im.Hash || other.Gone(bed(1, rate), rate) {
+		t.Errorf("a copy that is lost: %v, told %+v", err, told)
 	}
 	if r, err := l.Sound(reel.Source{Right: 0, Length: 10, Bed: reel.Bed{Room: reel.Rooms[0], Seed: 1}}, rate); err != nil || r.Channels() != 2 {
 		t.Error(err)

@@ -45,6 +45,18 @@ func Once(ctx context.Context, key string, asking ...[]byte) context.Context {
 	return context.WithValue(ctx, onceKey{}, once{key: key, digest: hex.EncodeToString(sum.Sum(nil))})
 }
 
+// PartOf marks a part of the work of a request that changes several things, one after the
+// other: each is known by itself when the request comes again.
+func PartOf(ctx context.Context, part string) context.Context {
+	o, ok := ctx.Value(onceKey{}).(once)
+	if !ok {
+		return ctx
+	}
+	sum := sha256.Sum256([]byte(o.key + "\x00" + part))
+	o.key = "part-" + hex.EncodeToString(sum[:])
+	return context.WithValue(ctx, onceKey{}, o)
+}
+
 func onceOf(ctx context.Context) once {
 	if o, ok := ctx.Value(onceKey{}).(once); ok {
 		return o

@@ -23,6 +23,7 @@ type Incoming struct {
 	Detail   string    `json:"detail"`   // what went wrong, or what is worth knowing
 	Kind     string    `json:"kind,omitempty"`
 	Channels int       `json:"channels,omitempty"` // to choose from
+	Tracks   []string  `json:"tracks,omitempty"`   // their names, "" where one has none
 	Source   reel.ID   `json:"source,omitempty"`   // once it is in the reel
 	Sources  []string  `json:"sources,omitempty"`
 	Pictures []reel.ID `json:"pictures,omitempty"` // the sources of its pictures

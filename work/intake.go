@@ -113,6 +113,9 @@ func (m *Imports) takeIn(ctx context.Context, j *Incoming, u *media.Upload, rate
 	if rec.Channels > 2 {
 		m.set(j, func(j *Incoming) {
 			j.State, j.Channels, j.taken, j.title = "choose", rec.Channels, rec, title
+			if told, err := m.library.Tells(rec.Hash, rate); err == nil {
+				j.Tracks = told.Tracks
+			}
 			j.Detail = "“" + j.Name + "” has " + strconv.Itoa(rec.Channels) + " channels. Choose which to take."
 		})
 		return nil
@@ -142,7 +145,7 @@ func (m *Imports) list(ctx context.Context, j *Incoming, rec store.Recording, pi
 			return err
 		}
 		p.Name = distinctKind(v.Reel, false, p.Name, strings.TrimSuffix(j.Name, filepath.Ext(j.Name)))
-		res, err := m.store.Library(ctx, j.reel, &reel.AddSource{Source: reel.Source{
+		res, err := m.store.Library(store.PartOf(ctx, fmt.Sprint(p.Left, " ", p.Right)), j.reel, &reel.AddSource{Source: reel.Source{
 			Recording: rec.Hash, Name: p.Name, Left: p.Left, Right: p.Right, Length: rec.Length, StartTC: rec.StartTC,
 		}})
 		var no *reel.Refusal

@@ -78,7 +78,7 @@ func renderTo(c *cobra.Command, out string, r *reel.Reel, open mix.Open, bits in
 	if strings.EqualFold(filepath.Ext(out), ".flac") {
 		file = delivery.FLAC
 	}
-	spec := delivery.Spec{To: r.Length(), Rate: p.SampleRate, Channels: 2, Bits: bits, File: file, Meta: wav.Meta{TimeReference: p.FrameRate.Sample(p.StartFrame, p.SampleRate), Description: p.Name}}
+	spec := delivery.Spec{To: r.Length(), Rate: p.SampleRate, Channels: 2, Bits: bits, File: file, Markers: r.Markers, Meta: wav.Meta{TimeReference: p.FrameRate.Sample(p.StartFrame, p.SampleRate), Description: p.Name}}
 	if err := spec.Check(); err != nil {
 		return err
 	}

@@ -7,6 +7,7 @@ import (
 	"io"
 	"math"
 	"strings"
+	"unicode/utf8"
 )
 
 // Reader gives the samples of a WAVE file from first to last.
@@ -32,23 +33,15 @@ func NewReader(r io.ReaderAt, size int64) (*Reader, error) {
 	}
 	out := &Reader{Info: Info{TimeReference: -1}}
 	var dataAt, dataLen, longLen int64 = -1, 0, -1
-	chunk := make([]byte, 8)
-	for at := int64(12); at+8 <= size; {
-		if _, err := r.ReadAt(chunk, at); err != nil {
-			break
-		}
-		n := int64(binary.LittleEndian.Uint32(chunk[4:]))
-		body := io.NewSectionReader(r, at+8, min(n, size-at-8))
-		switch string(chunk[:4]) {
+	err := walk(r, size, func(id string, at, n int64, body io.Reader) (long int64, err error) {
+		switch id {
 		case "ds64":
 			b := make([]byte, 16)
 			if _, err := io.ReadFull(body, b); err == nil {
 				longLen = int64(binary.LittleEndian.Uint64(b[8:]))
 			}
 		case "fmt ":
-			if err := out.readFormat(body); err != nil {
-				return nil, err
-			}
+			return n, out.readFormat(body)
 		case "bext":
 			out.readBext(body)
 		case "LIST":
@@ -57,18 +50,18 @@ func NewReader(r io.ReaderAt, size int64) (*Reader, error) {
 			if dataAt >= 0 {
 				break
 			}
-			dataAt, dataLen = at+8, n
+			dataAt, dataLen = at, n
 			if n == unknown32 && longLen >= 0 {
 				dataLen = longLen
 			} else if n == unknown32 {
 				dataLen = size - dataAt // written to a pipe: all that follows is sound
 			}
-			n = dataLen
+			return dataLen, nil
 		}
-		if n < 0 || n > size {
-			break
-		}
-		at += 8 + n + n%2
+		return n, nil
+	})
+	if err != nil {
+		return nil, err
 	}
 	if dataAt < 0 || out.Channels == 0 {
 		return nil, ErrNoData
@@ -85,6 +78,27 @@ func NewReader(r io.ReaderAt, size int64) (*Reader, error) {
 	}
 	out.data = io.NewSectionReader(r, dataAt, out.Frames*frame)
 	return out, nil
+}
+
+// walk goes from chunk to chunk of a file of the given size: what each is, where its body
+// begins and how long it says that is. do tells how long it really is.
+func walk(r io.ReaderAt, size int64, do func(id string, at, n int64, body io.Reader) (int64, error)) error {
+	chunk := make([]byte, 8)
+	for at := int64(12); at+8 <= size; {
+		if _, err := r.ReadAt(chunk, at); err != nil {
+			return nil // what is there was walked through
+		}
+		n := int64(binary.LittleEndian.Uint32(chunk[4:]))
+		n, err := do(string(chunk[:4]), at+8, n, io.NewSectionReader(r, at+8, min(n, size-at-8)))
+		if err != nil {
+			return err
+		}
+		if n < 0 || n > size {
+			return nil
+		}
+		at += 8 + n + n%2
+	}
+	return nil
 }
 
 func (r *Reader) readFormat(body io.Reader) error {
@@ -147,7 +161,14 @@ func text(b []byte) string {
 	if i := bytes.IndexByte(b, 0); i >= 0 {
 		b = b[:i]
 	}
-	return strings.TrimSpace(strings.ToValidUTF8(string(b), "?"))
+	if !utf8.Valid(b) { // Latin-1, as programs before Unicode wrote it
+		out := make([]rune, len(b))
+		for i, c := range b {
+			out[i] = rune(c)
+		}
+		return strings.TrimSpace(string(out))
+	}
+	return strings.TrimSpace(string(b))
 }
 
 // Read fills the channels of dst, all of one length, with the next samples and

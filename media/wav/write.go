@@ -18,6 +18,9 @@ type Meta struct {
 	Time          string // hh:mm:ss
 	// Info are tags of a LIST INFO chunk: their four letters, and text.
 	Info [][2]string
+	// Marks are written as points of a cue chunk with their labels. Those beyond what 32
+	// bits can tell are left out.
+	Marks []Mark
 }
 
 // Loudness is what bext of version 2 tells of the sound (EBU Tech 3285 v2).
@@ -72,12 +75,12 @@ func NewWriter(w io.Writer, f Format, frames int64, dither bool, meta Meta) (*Wr
 }
 
 // Size is the length in bytes of a file of so many samples a channel.
-func Size(f Format, frames int64) int64 { return SizeWith(f, frames, nil) }
+func Size(f Format, frames int64) int64 { return SizeWith(f, frames, Meta{}) }
 
-// SizeWith is Size with tags.
-func SizeWith(f Format, frames int64, info [][2]string) int64 {
+// SizeWith is Size with what is written beside the samples.
+func SizeWith(f Format, frames int64, meta Meta) int64 {
 	n := frames * f.frame()
-	return int64(len(header(f, frames, Meta{Info: info}))) + n + n%2
+	return int64(len(header(f, frames, meta))) + n + n%2
 }
 
 func header(f Format, frames int64, meta Meta) []byte {
@@ -136,6 +139,7 @@ func header(f Format, frames int64, meta Meta) []byte {
 		body = le.AppendUint32(append(body, "LIST"...), uint32(len(list)))
 		body = append(body, list...)
 	}
+	body = appendMarks(body, meta.Marks)
 
 	riffLen := 4 + int64(len(body)) + 8 + dataLen + dataLen%2
 	long := riffLen+36 >= unknown32

@@ -49,6 +49,7 @@ import { holes } from "../room/holes.js";
 import { rooms } from "../room/room.js";
 import { striking } from "../room/strike.js";
 import { extracting } from "../sources/extract.js";
+import { markings } from "../sources/marks.js";
 import { imports } from "../sources/imports.js";
 import { sources } from "../sources/sources.js";
 import { SourceView } from "../sources/sourceview.js";
@@ -98,6 +99,7 @@ const makers = {
   sources,
   imports,
   extract: extracting,
+  marks: markings,
   clips,
   trim: trimming,
   merge: merging,

@@ -86,6 +86,7 @@ export const sources = (app) =>
       app.clips.takeChosen();
       app.timeline.redraw();
       app.sourceView.pieces = app.extract.here();
+      void app.marks.read();
       setTimeout(() => app.sourceView.show(app.doc.sources.get(id) ?? null, stretch));
     },
     closeSource() {
@@ -288,7 +289,7 @@ export const sources = (app) =>
       this.choosing = {
         id: j.id,
         name: j.name,
-        channels: Array.from({ length: j.channels ?? 0 }, (_, i) => ({ n: i, take: false })),
+        channels: Array.from({ length: j.channels ?? 0 }, (_, i) => ({ n: i, take: false, name: j.tracks?.[i] ?? "" })),
         pair: false,
       };
       el("channels").showModal();
@@ -299,11 +300,12 @@ export const sources = (app) =>
     async takeChannels() {
       const j = this.choosing,
         picked = this.chosenChannels,
-        stem = j.name.replace(/\.[^.]*$/, "");
+        stem = j.name.replace(/\.[^.]*$/, ""),
+        called = (/** @type {number} */ n) => `${stem} ${j.channels[n].name || `ch ${n + 1}`}`;
       const picks =
         j.pair && picked.length === 2
           ? [{ left: picked[0], right: picked[1], name: stem }]
-          : picked.map((/** @type {number} */ n) => ({ left: n, right: -1, name: `${stem} ch ${n + 1}` }));
+          : picked.map((/** @type {number} */ n) => ({ left: n, right: -1, name: called(n) }));
       try {
         await send("POST", `/reels/${app.doc.id}/imports/${j.id}/channels`, { picks });
         el("channels").close();

@@ -29,6 +29,8 @@ export class SourceView extends EventTarget {
     this.playhead = -1;
     /** Stretches that are kept, to be drawn. @type {{name: string, from: number, to: number}[]} */
     this.pieces = [];
+    /** What its file has marked. @type {{at: number, length: number, text: string}[]} */
+    this.marks = [];
     /** @type {import("../picture/frames.js").Frames | null} */
     this.frames = null;
     this.dirty = true;
@@ -168,6 +170,7 @@ export class SourceView extends EventTarget {
     this.drawQuiet(g, s, h);
     this.drawUsed(g, s, w, h);
     this.drawPieces(g, w);
+    this.drawMarks(g, w, h);
     this.drawGrips(g, w, h);
     this.drawAxis(g, w, h);
   }
@@ -189,6 +192,32 @@ export class SourceView extends EventTarget {
       g.fillText(p.name, a + 2, 15);
       g.restore();
     }
+  }
+
+  /** What its file has marked: a dashed line and its word at the foot. @param {CanvasRenderingContext2D} g @param {number} w @param {number} h */
+  drawMarks(g, w, h) {
+    g.save();
+    g.font = "12px 'Atkinson Next', sans-serif";
+    g.strokeStyle = g.fillStyle = colour.madder;
+    g.setLineDash([2, 3]);
+    this.marks.forEach((m, i) => {
+      const x = this.x(m.at),
+        end = Math.min(this.x(this.marks[i + 1]?.at ?? Infinity), w - 14);
+      if (x < 14 || x > w - 14) return;
+      g.beginPath();
+      g.moveTo(x, 4);
+      g.lineTo(x, h - 26);
+      g.stroke();
+      if (m.length) g.fillRect(x, h - 29, Math.min(this.x(m.at + m.length), w - 14) - x, 3);
+      if (end - x < 24) return;
+      g.save();
+      g.beginPath();
+      g.rect(x, h - 46, end - x - 3, 18);
+      g.clip();
+      g.fillText(m.text, x + 4, h - 32);
+      g.restore();
+    });
+    g.restore();
   }
 
   /** The ends of what is marked, and where it is heard. @param {CanvasRenderingContext2D} g @param {number} w @param {number} h */

@@ -21,6 +21,12 @@ export const arrange = [
   { id: "keepStretch", name: "Keep the marked stretch of the source, to be saved", keys: ["alt+shift+S"], run: (app) => app.extract.add() },
   { id: "saveStretches", name: "Save the kept stretches as files and sources", keys: ["ctrl+alt+e"], run: (app) => app.extract.open() },
   {
+    id: "marksToReel",
+    name: "Bring the markers of the source's file into the reel",
+    keys: ["ctrl+alt+k"],
+    run: (app) => void app.marks.toReel(),
+  },
+  {
     id: "fillIn",
     name: "Fill the span or gap from the in point",
     keys: ["shift+D"],
