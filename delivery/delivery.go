@@ -29,8 +29,8 @@ type Spec struct {
 	Kbits    int // of MP3, Opus and AAC: kbit/s, 0 for what is usual
 	Meta     wav.Meta
 	Markers  []reel.Marker // of the reel; those in the span go into a WAVE file
-	Made     time.Time // when
-	OutRate  int       // of the file, hertz; 0 for that of the reel
+	Made     time.Time     // when
+	OutRate  int           // of the file, hertz; 0 for that of the reel
 	Tags     Tags
 	told     func(int64)
 	finish   *Finish // what is done to the mix
