@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"runtime"
 	"time"
 
 	"blendseam/core/reel"
@@ -13,7 +14,9 @@ import (
 	"blendseam/dbserver"
 	"blendseam/delivery"
 	"blendseam/demo"
+	"blendseam/interchange/bundle"
 	"blendseam/media"
+	"blendseam/offline"
 	"blendseam/store"
 )
 
@@ -51,6 +54,7 @@ func demoReel(ctx context.Context, dir string, runs int) {
 	}{{"rides on every clip", ridden}, {"two filters on every track", treated}, {"rides and filters", both}} {
 		pair("render the demo with "+c.what+", without", runs, render(c.r), render(plain))
 	}
+	checking(ctx, dir, runs, plain, library)
 	export := func(r *reel.Reel, o delivery.Order) func() {
 		return func() {
 			o.To, o.Bits, o.Channels, o.File = -1, 24, 2, delivery.WAV
@@ -66,6 +70,51 @@ func demoReel(ctx context.Context, dir string, runs int) {
 	}
 	pair("export the demo with rides and filters, without", runs, export(both, delivery.Order{}), export(plain, delivery.Order{}))
 	pair(fmt.Sprintf("its %d stems, the mix", len(plain.Tracks)), runs, export(plain, delivery.Order{Each: delivery.OfTrack}), export(plain, delivery.Order{}))
+}
+
+// checking opens a bundle of the demo, laid out as often as it takes for 500 seams, and
+// judges them on one core.
+func checking(ctx context.Context, dir string, runs int, r *reel.Reel, library *media.Library) {
+	long := *r
+	long.Clips, long.Blends = nil, nil
+	for at := int64(0); len(long.Seams()) < 500; at += r.Length() + 5*rate {
+		now := map[reel.ID]reel.ID{}
+		for _, c := range r.Clips {
+			now[c.ID] = long.NextID
+			c.ID, c.Start = long.NextID, c.Start+at
+			long.NextID++
+			long.Clips = append(long.Clips, c)
+		}
+		for _, b := range r.Blends {
+			b.ID, b.Left, b.Right = long.NextID, now[b.Left], now[b.Right]
+			long.NextID++
+			long.Blends = append(long.Blends, b)
+		}
+	}
+	check(long.Check())
+	path := filepath.Join(dir, "long.bundle.zip")
+	f, err := os.Create(path)
+	check(err)
+	_, err = bundle.Write(ctx, f, bundle.Handed{Reel: &long, Revision: 1}, "bench", time.Now(), func(hash string) (bundle.File, error) {
+		body, err := library.Original(hash)
+		return bundle.File{Name: hash[:8] + ".flac", Body: body}, err
+	}, nil)
+	check(err)
+	check(f.Close())
+	was := runtime.GOMAXPROCS(1)
+	defer runtime.GOMAXPROCS(was)
+	var open, all []time.Duration
+	for range runs {
+		began := time.Now()
+		d, err := offline.Open(ctx, path, "", nil)
+		check(err)
+		open = append(open, time.Since(began))
+		_, err = d.Check(ctx, nil, nil)
+		check(err)
+		all = append(all, time.Since(began))
+		d.Close()
+	}
+	fmt.Printf("%-52s %9.3f s   of which reading %.3f s\n", fmt.Sprintf("check of %d seams on one core", len(long.Seams())), median(all).Seconds(), median(open).Seconds())
 }
 
 // withRides has a gain line of six points on every clip.

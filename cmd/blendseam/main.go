@@ -19,7 +19,7 @@ func main() {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM, syscall.SIGHUP)
 	context.AfterFunc(ctx, stop)
 	root := &cobra.Command{Use: "blendseam", Short: "A bench for the sound seams of a reel", SilenceUsage: true, SilenceErrors: true, Version: version()}
-	root.AddCommand(serveCommand(), demoCommand(), databaseCommand(), renderCommand(), workCommand(), verifyCommand(), storageCommand(), describeCommand(), checkCommand(), mendCommand(), backupCommand(), loudnessCommand(), quietCommand(), toneCommand(), convertCommand())
+	root.AddCommand(serveCommand(), demoCommand(), databaseCommand(), renderCommand(), workCommand(), verifyCommand(), storageCommand(), describeCommand(), checkCommand(), mendCommand(), backupCommand(), loudnessCommand(), quietCommand(), toneCommand(), convertCommand(), manCommand())
 	if err := root.ExecuteContext(ctx); err != nil {
 		var end ended
 		if !errors.As(err, &end) {
