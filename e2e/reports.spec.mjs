@@ -49,3 +49,33 @@ test("cue sheet and seam report are shown for paper and saved as CSV; markers go
   const res = await fetch(`${url()}/api/v1/reels/${reel}/reports/nothing`);
   expect(res.status).toBe(400);
 });
+
+test("the seam report tells what was done at a seam last, and when; what is undone is not told", async ({ bench: page, reel }) => {
+  const report = async () => {
+    const text = await (await fetch(`${url()}/api/v1/reels/${reel}/reports/seams`)).text();
+    return text
+      .trim()
+      .split("\r\n")
+      .map((line) => line.split(/,(?=(?:[^"]*"[^"]*")*[^"]*$)/).map((c) => c.replace(/^"|"$/g, "")));
+  };
+  const v = await load(reel),
+    at = (title, list) => list.find((l) => l[2] === title);
+  const [head, ...before] = await report();
+  expect(head.slice(-2)).toEqual(["Last edit", "When (UTC)"]);
+  expect(before.every((l) => l.at(-1) === "" && l.at(-2) === "")).toBe(true);
+  const shot = (name) => v.reel.clips.find((c) => c.name === name);
+  const blend = { left: shot("Warden 3").id, right: shot("Warden 4").id, before: 2400, after: 2400, law: "constantPower", lean: 0.5 };
+  const done = await api("POST", `/reels/${reel}/edits`, { base: v.revision, edit: { do: "setBlend", with: blend } });
+  expect(done.status ?? 200).toBe(200);
+  const [, ...after] = await report(),
+    row = at("Warden 3 → Warden 4", after);
+  expect(row.at(-2)).not.toBe("");
+  expect(Math.abs(Date.parse(`${row.at(-1).replace(" ", "T")}:00Z`) - Date.now())).toBeLessThan(130_000);
+  // The seams at the other ends of both clips are of clips that were altered; no others are.
+  const told = after.filter((l) => l.at(-2) !== "").map((l) => l[2]);
+  expect(told.every((t) => /Warden [34]/.test(t))).toBe(true);
+  await api("POST", `/reels/${reel}/undo`);
+  const [, ...undone] = await report();
+  expect(at("Warden 3 → Warden 4", undone).at(-2)).toBe("");
+  await page.reload();
+});

@@ -9,6 +9,7 @@ import (
 	"math"
 	"slices"
 	"strings"
+	"time"
 
 	"blendseam/core/reel"
 )
@@ -108,13 +109,19 @@ type Seam struct {
 	Track, Clips         string
 	Verdict, Brief, Says string
 	Blend                string
+	Done                 string    // the last edit of its clips, in words
+	When                 time.Time // that was made
 }
 
 // Seams is the seam report: every seam with its verdict, by time.
 func Seams(p reel.Props, seams []Seam) Table {
-	t := Table{Title: "Seam report", Head: []string{"Timecode", "Track", "Seam", "Verdict", "In brief", "Why", "Blend"}}
+	t := Table{Title: "Seam report", Head: []string{"Timecode", "Track", "Seam", "Verdict", "In brief", "Why", "Blend", "Last edit", "When (UTC)"}}
 	for _, s := range seams {
-		t.Rows = append(t.Rows, []string{code(p, s.At), s.Track, s.Clips, s.Verdict, s.Brief, s.Says, s.Blend})
+		when := ""
+		if !s.When.IsZero() {
+			when = s.When.UTC().Format("2006-01-02 15:04")
+		}
+		t.Rows = append(t.Rows, []string{code(p, s.At), s.Track, s.Clips, s.Verdict, s.Brief, s.Says, s.Blend, s.Done, when})
 	}
 	return t
 }

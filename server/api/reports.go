@@ -42,6 +42,10 @@ func (s *API) seamReport(ctx context.Context, v store.Version) (sheet.Table, err
 	if err != nil {
 		return sheet.Table{}, err
 	}
+	touched, err := s.Store.Touched(ctx, v.ID)
+	if err != nil {
+		return sheet.Table{}, err
+	}
 	r, rows := v.Reel, []sheet.Seam{}
 	for _, one := range r.Seams() {
 		track, _ := r.Track(one.Track)
@@ -55,6 +59,12 @@ func (s *API) seamReport(ctx context.Context, v store.Version) (sheet.Table, err
 		}
 		if b := j.With; b.ID != 0 {
 			row.Blend = fmt.Sprintf("%.3f s, %s", float64(b.Length())/float64(r.Props.SampleRate), lawWords[b.Law])
+		}
+		if last := touched[one.Left]; last.Revision > 0 || touched[one.Right].Revision > 0 {
+			if other := touched[one.Right]; other.Revision > last.Revision {
+				last = other
+			}
+			row.Done, row.When = last.Label, last.At
 		}
 		rows = append(rows, row)
 	}
