@@ -8,7 +8,7 @@ async function drop(page, paths) {
   for (const type of ["dragEnter", "dragOver", "drop"]) await cdp.send("Input.dispatchDragEvent", { type, x: 640, y: 300, data });
 }
 
-test("a folder that is dropped brings the files in it, those of its folders too", async ({ bench: page }, info) => {
+test("a folder that is dropped brings the files in it, those of its folders too, in groups", async ({ bench: page, reel }, info) => {
   const dir = info.outputPath("takes");
   mkdirSync(`${dir}/inner`, { recursive: true });
   writeFileSync(`${dir}/high.wav`, tone({ hz: 880 }));
@@ -23,6 +23,29 @@ test("a folder that is dropped brings the files in it, those of its folders too"
   await expect(rows).toHaveCount(before + 2);
   await expect(rows.filter({ hasText: "high" })).toHaveCount(1);
   await expect(rows.filter({ hasText: "low" })).toHaveCount(1);
+  // Its tree is the groups of the list; a source is moved to another by typing, and groups are folded.
+  const groups = page.locator("[data-folder]:visible");
+  await expect(groups).toHaveText([/^takes\s*1/, /^takes\/inner\s*1/]);
+  await groups.first().click();
+  await expect(rows.filter({ hasText: "high" })).toBeHidden();
+  await groups.first().click();
+  await rows.filter({ hasText: "high" }).getByRole("button").first().click();
+  await page.locator("#source-folder").fill("wild / ..\\ lines");
+  await page.locator("#source-folder").press("Enter");
+  await expect(groups).toHaveText([/^takes\/inner\s*1/, /^wild\/lines\s*1/]);
+  await page.reload();
+  await page.getByRole("tab", { name: "Sources" }).click();
+  await expect(groups).toHaveText([/^takes\/inner\s*1/, /^wild\/lines\s*1/]);
+  const { sources } = (await api("GET", `/reels/${reel}/sources`)).body;
+  expect(
+    sources
+      .filter((s) => s.folder)
+      .map((s) => [s.name, s.folder])
+      .sort(),
+  ).toEqual([
+    ["high", "wild/lines"],
+    ["low", "takes/inner"],
+  ]);
 });
 
 test("linking a folder lists what was linked, not other files of the same name", async ({ page }, info) => {

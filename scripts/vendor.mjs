@@ -58,6 +58,7 @@ const icons = [
   "move-horizontal",
   "list-music",
   "list-video",
+  "folder-open",
   "panel-left",
   "panel-right",
   "circle-question-mark",

@@ -3,6 +3,7 @@ package server
 import (
 	"bytes"
 	"context"
+	"encoding/binary"
 	"fmt"
 	"net/http"
 	"os"
@@ -234,7 +235,11 @@ func TestExportIsWhatIsHeard(t *testing.T) {
 		if !strings.Contains(res.Header.Get("Content-Disposition"), "Frost Warning") {
 			t.Error(res.Header.Get("Content-Disposition"))
 		}
-		at := bytes.Index(b, []byte("data"))
+		at := 12
+		for at+8 < len(b) && string(b[at:at+4]) != "data" {
+			n := int(binary.LittleEndian.Uint32(b[at+4:]))
+			at += 8 + n + n%2
+		}
 		return b[at+8:]
 	}
 	whole := data("bits=32")

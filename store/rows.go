@@ -31,14 +31,14 @@ var tracks = table[reel.Track]{
 }
 
 var sources = table[reel.Source]{
-	"sources", []string{"id", "recording", "name", "ch_left", "ch_right", "length", "start_tc", "unlisted", "bed_json", "tape", "picture_num", "picture_den", "picture_drop", "picture_frames", "picture_width", "picture_height", "former_json", "fit_json", "pace_json"},
+	"sources", []string{"id", "recording", "name", "ch_left", "ch_right", "length", "start_tc", "unlisted", "bed_json", "tape", "picture_num", "picture_den", "picture_drop", "picture_frames", "picture_width", "picture_height", "former_json", "fit_json", "pace_json", "folder"},
 	func(s reel.Source) []any {
 		p := s.Picture
-		return []any{s.ID, s.Recording, s.Name, s.Left, s.Right, s.Length, s.StartTC, s.Unlisted, bedText{&s.Bed}, s.Tape, p.Rate.Num, p.Rate.Den, p.Rate.Drop, p.Frames, p.Width, p.Height, s.Former, jsonText[reel.Fit]{&s.Fit}, jsonText[reel.Pace]{&s.Picture.Pace}}
+		return []any{s.ID, s.Recording, s.Name, s.Left, s.Right, s.Length, s.StartTC, s.Unlisted, bedText{&s.Bed}, s.Tape, p.Rate.Num, p.Rate.Den, p.Rate.Drop, p.Frames, p.Width, p.Height, s.Former, jsonText[reel.Fit]{&s.Fit}, jsonText[reel.Pace]{&s.Picture.Pace}, s.Folder}
 	},
 	func(s *reel.Source) []any {
 		p := &s.Picture
-		return []any{&s.ID, &s.Recording, &s.Name, &s.Left, &s.Right, &s.Length, &s.StartTC, &s.Unlisted, bedText{&s.Bed}, &s.Tape, &p.Rate.Num, &p.Rate.Den, &p.Rate.Drop, &p.Frames, &p.Width, &p.Height, &s.Former, jsonText[reel.Fit]{&s.Fit}, jsonText[reel.Pace]{&p.Pace}}
+		return []any{&s.ID, &s.Recording, &s.Name, &s.Left, &s.Right, &s.Length, &s.StartTC, &s.Unlisted, bedText{&s.Bed}, &s.Tape, &p.Rate.Num, &p.Rate.Den, &p.Rate.Drop, &p.Frames, &p.Width, &p.Height, &s.Former, jsonText[reel.Fit]{&s.Fit}, jsonText[reel.Pace]{&p.Pace}, &s.Folder}
 	},
 }
 

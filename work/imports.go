@@ -24,6 +24,7 @@ type Incoming struct {
 	Kind     string    `json:"kind,omitempty"`
 	Channels int       `json:"channels,omitempty"` // to choose from
 	Tracks   []string  `json:"tracks,omitempty"`   // their names, "" where one has none
+	Folder   string    `json:"folder,omitempty"`   // the group that it is listed in
 	Source   reel.ID   `json:"source,omitempty"`   // once it is in the reel
 	Sources  []string  `json:"sources,omitempty"`
 	Pictures []reel.ID `json:"pictures,omitempty"` // the sources of its pictures
@@ -65,11 +66,11 @@ func NewImports(crew *Crew, st *store.Store, library *media.Library, news News, 
 }
 
 // Begin puts a file on the list of a reel. cancel stops its work.
-func (m *Imports) Begin(reelID int64, name string, cancel context.CancelFunc) *Incoming {
+func (m *Imports) Begin(reelID int64, name, folder string, cancel context.CancelFunc) *Incoming {
 	m.mu.Lock()
 	defer m.mu.Unlock()
 	m.next++
-	j := &Incoming{ID: m.stamp + "-" + strconv.Itoa(m.next), Name: name, State: "receiving", reel: reelID, cancel: cancel}
+	j := &Incoming{ID: m.stamp + "-" + strconv.Itoa(m.next), Name: name, Folder: reel.CleanFolder(folder), State: "receiving", reel: reelID, cancel: cancel}
 	m.jobs = append(m.jobs, j)
 	over := -keptJobs
 	for _, o := range m.jobs {

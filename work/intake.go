@@ -146,7 +146,7 @@ func (m *Imports) list(ctx context.Context, j *Incoming, rec store.Recording, pi
 		}
 		p.Name = distinctKind(v.Reel, false, p.Name, strings.TrimSuffix(j.Name, filepath.Ext(j.Name)))
 		res, err := m.store.Library(store.PartOf(ctx, fmt.Sprint(p.Left, " ", p.Right)), j.reel, &reel.AddSource{Source: reel.Source{
-			Recording: rec.Hash, Name: p.Name, Left: p.Left, Right: p.Right, Length: rec.Length, StartTC: rec.StartTC,
+			Recording: rec.Hash, Name: p.Name, Left: p.Left, Right: p.Right, Length: rec.Length, StartTC: rec.StartTC, Folder: j.Folder,
 		}})
 		var no *reel.Refusal
 		if errors.As(err, &no) {

@@ -53,6 +53,7 @@ func (m *Imports) takePicture(ctx context.Context, j *Incoming, u *media.Upload)
 	}
 	src := PictureSource(known, v.Reel.Props)
 	src.Name = distinctKind(v.Reel, true, strings.TrimSuffix(u.Name, filepath.Ext(u.Name)))
+	src.Folder = j.Folder
 	res, err := m.store.Library(ctx, j.reel, &reel.AddSource{Source: src})
 	if no, again := err.(*reel.Refusal); again {
 		m.set(j, func(j *Incoming) { j.Detail = no.Error() }) // told, not failed

@@ -14,6 +14,8 @@ import (
 type ImportSettings struct {
 	Hash string `json:"hash"`
 	Rate int    `json:"rate"` // of the reel, hertz
+	// Folder is the group of sources that it is listed in.
+	Folder string `json:"folder,omitempty"`
 }
 
 // hold notes the import of a file that has come whole, which is kept for whoever goes on
@@ -26,7 +28,7 @@ func (m *Imports) hold(ctx context.Context, j *Incoming, u *media.Upload, rate i
 	var held *Held
 	if err == nil {
 		var settings []byte
-		if settings, err = json.Marshal(ImportSettings{u.Hash, rate}); err == nil {
+		if settings, err = json.Marshal(ImportSettings{u.Hash, rate, j.Folder}); err == nil {
 			held, err = m.noted.Hold(ctx, store.Job{Kind: ImportJob, Reel: j.reel, Name: j.Name, Settings: settings}, j.cancel)
 		}
 	}
@@ -80,7 +82,7 @@ func (m *Imports) Resume(ctx context.Context, job store.Job, told func(float64))
 	defer u.Discard()
 	ctx, cancel := context.WithCancel(ctx)
 	defer cancel()
-	j := m.Begin(job.Reel, job.Name, cancel)
+	j := m.Begin(job.Reel, job.Name, want.Folder, cancel)
 	m.set(j, func(j *Incoming) { j.State, j.onJob = "waiting", told })
 	err = m.takeIn(ctx, j, u, want.Rate)
 	if err != nil {

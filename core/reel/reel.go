@@ -82,6 +82,9 @@ type Source struct {
 	Former string `json:"former,omitempty"`
 	// Fit is of what it is a copy at another speed, where it is.
 	Fit Fit `json:"fit,omitzero"`
+	// Folder is the group that it is listed in: names parted by slashes, as the folders were
+	// that it came from.
+	Folder string `json:"folder,omitempty"`
 }
 
 // Clip plays [Offset, Offset+Length) of a source from Start on a track.

@@ -1,6 +1,10 @@
 package reel
 
-import "fmt"
+import (
+	"fmt"
+	"strings"
+	"unicode/utf8"
+)
 
 // Heard names what a source sounds like: sources of any reels at one sample rate
 // whose names are equal sound the same.
@@ -24,7 +28,7 @@ func (e *AddSource) Apply(r *Reel) (*Done, error) {
 	}
 	out := *r
 	s := e.Source
-	s.Name, s.Unlisted, s.Former, s.Fit, s.Picture.Pace = name, false, "", Fit{}, Pace{}
+	s.Name, s.Unlisted, s.Former, s.Fit, s.Picture.Pace, s.Folder = name, false, "", Fit{}, Pace{}, CleanFolder(s.Folder)
 	for _, o := range r.Sources {
 		if !o.Bed.Grown() && o.Recording == s.Recording && o.Left == s.Left && o.Right == s.Right && o.Shows() == s.Shows() && o.Picture.Pace == (Pace{}) && !s.Missing() {
 			if s.Shows() {
@@ -75,10 +79,31 @@ func (r *Reel) byName(s Source) (Source, error) {
 	return s, err
 }
 
-// SetSource renames a source.
+// CleanFolder is a group of sources as it can be: plain names parted by slashes, none of
+// them empty, and as many of them as there is room for.
+func CleanFolder(folder string) string {
+	var out string
+	for _, part := range strings.FieldsFunc(folder, func(c rune) bool { return c == '/' || c == '\\' }) {
+		if part = PlainName(part); part == "" || part == "." || part == ".." {
+			continue
+		}
+		next := strings.TrimPrefix(out+"/"+part, "/")
+		if utf8.RuneCountInString(next) > mostFolder {
+			break
+		}
+		out = next
+	}
+	return out
+}
+
+// mostFolder is how long a group's name is at most.
+const mostFolder = 255
+
+// SetSource renames a source, or lists it in another group.
 type SetSource struct {
 	Source ID
 	Name   string
+	Folder *string // nil to leave it where it is
 }
 
 // Names implements Edit.
@@ -95,7 +120,9 @@ func (e *SetSource) Apply(r *Reel) (*Done, error) {
 		return nil, err
 	}
 	out := *r
-	s.Name = name
+	if s.Name = name; e.Folder != nil {
+		s.Folder = CleanFolder(*e.Folder)
+	}
 	out.Sources = with(r.Sources, s)
 	return r.finish(&out, Outcome{Label: "rename source to “" + name + "”"})
 }

@@ -82,11 +82,17 @@ func (s *API) listSources(ctx context.Context, in *OfReel) (SourceList, error) {
 	return out, nil
 }
 
+// SourceRequest names a source, and the group that it is listed in.
+type SourceRequest struct {
+	Name   string  `json:"name"`
+	Folder *string `json:"folder,omitempty" doc:"names parted by slashes; left out to leave it where it is"`
+}
+
 func (s *API) renameSource(ctx context.Context, in *struct {
 	OfSource
-	Body NameRequest
+	Body SourceRequest
 }) (live.Changed, error) {
-	return s.done(s.Store.Library(ctx, in.Reel, &reel.SetSource{Source: in.Source, Name: in.Body.Name}))
+	return s.done(s.Store.Library(ctx, in.Reel, &reel.SetSource{Source: in.Source, Name: in.Body.Name, Folder: in.Body.Folder}))
 }
 
 func (s *API) restoreSource(ctx context.Context, in *OfSource) (live.Changed, error) {

@@ -32,7 +32,7 @@ func (s *API) postUpload(w http.ResponseWriter, r *http.Request) {
 	stop := context.AfterFunc(r.Context(), func() { end(errSenderGone) })
 	// A transfer that has stalled is woken up when it is stopped.
 	wake := context.AfterFunc(ctx, func() { _ = http.NewResponseController(w).SetReadDeadline(time.Now()) })
-	j := s.Imports.Begin(v.ID, name, cancel)
+	j := s.Imports.Begin(v.ID, name, r.URL.Query().Get("folder"), cancel)
 	upload, err := s.Imports.Receive(ctx, j, s.Times.Body(ctx, w, r.Body), r.ContentLength)
 	if errors.Is(context.Cause(ctx), errSenderGone) {
 		if upload != nil {

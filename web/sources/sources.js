@@ -9,6 +9,13 @@ import { isList } from "../dialogs/lists.js";
 import { drawMini } from "./sourceview.js";
 import { frames, span, at as timecode, typed } from "../lib/timecode.js";
 
+/** Sources by their folders, those without one first. @param {Listed[]} list @returns {Listed[]} */
+const inFolders = (list) =>
+  list
+    .map((s, i) => ({ s, i }))
+    .sort((a, b) => (a.s.folder ?? "").localeCompare(b.s.folder ?? "", undefined, { numeric: true }) || a.i - b.i)
+    .map(({ s }) => s);
+
 /** @param {import("../app/app.js").App} app */
 export const sources = (app) =>
   panel({
@@ -20,10 +27,36 @@ export const sources = (app) =>
     async readSources() {
       const found = await get(`/reels/${app.doc.id}/sources`).catch(() => null);
       if (!found) return; // it is read anew once the line is there again
-      this.list = found.sources;
+      this.list = inFolders(found.sources);
       if (app.session.source) app.session.source = this.list.find((/** @type {Listed} */ s) => s.id === app.session.source?.id) ?? null;
       if (!app.session.source) app.session.stage = "seam";
       queueMicrotask(() => this.drawMinis());
+    },
+    /** Folders whose sources are folded away. @type {Set<string>} */
+    folded: new Set(),
+    /** Whether a source is the first of its folder in the list. @param {Listed} s @param {number} i */
+    heads(s, i) {
+      return Boolean(s.folder) && this.list[i - 1]?.folder !== s.folder;
+    },
+    /** @param {Listed} s */
+    inFolder(s) {
+      return this.list.filter((o) => o.folder === s.folder).length;
+    },
+    /** @param {Listed} s */
+    fold(s) {
+      const folder = s.folder ?? "",
+        now = new Set(this.folded);
+      if (!now.delete(folder)) now.add(folder);
+      this.folded = now;
+      this.drawMinis();
+    },
+    /** Lists a source in another folder. @param {Listed} s @param {string} folder */
+    async moveTo(s, folder) {
+      try {
+        app.doc.take(await send("PATCH", `/reels/${app.doc.id}/sources/${s.id}`, { name: s.name, folder }));
+      } catch (err) {
+        app.page.tell(say(err));
+      }
     },
     drawMinis() {
       if (app.page.tab !== "sources") return;

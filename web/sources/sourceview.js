@@ -198,7 +198,7 @@ export class SourceView extends EventTarget {
   drawMarks(g, w, h) {
     g.save();
     g.font = "12px 'Atkinson Next', sans-serif";
-    g.strokeStyle = g.fillStyle = colour.madder;
+    g.strokeStyle = g.fillStyle = colour.plum;
     g.setLineDash([2, 3]);
     this.marks.forEach((m, i) => {
       const x = this.x(m.at),

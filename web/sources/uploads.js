@@ -4,6 +4,12 @@ import { Problem, get, send } from "../app/api.js";
 
 const together = 2;
 
+/** The folder that a file came from, names parted by slashes. @type {WeakMap<File, string>} */
+const folders = new WeakMap();
+
+/** @param {File} file */
+const folderOf = (file) => folders.get(file) ?? file.webkitRelativePath?.split("/").slice(0, -1).join("/") ?? "";
+
 export class Uploads {
   /**
    * @param {number} reel
@@ -40,7 +46,10 @@ export class Uploads {
   /** @param {File} file */
   async send(file) {
     try {
-      const res = await fetch(`/api/v1/reels/${this.reel}/uploads?name=${encodeURIComponent(file.name)}`, {
+      const q = new URLSearchParams({ name: file.name }),
+        folder = folderOf(file);
+      if (folder) q.set("folder", folder);
+      const res = await fetch(`/api/v1/reels/${this.reel}/uploads?${q}`, {
         method: "POST",
         body: file,
         headers: { "Content-Type": "application/octet-stream" },
@@ -95,10 +104,14 @@ export function catchDrops(hover, take) {
   });
 }
 
-/** The files of a dropped file or folder, without hidden ones. @param {any} entry @returns {Promise<File[]>} */
-async function within(entry) {
+/** The files of a dropped file or folder, without hidden ones. @param {any} entry @param {string} [folder] @returns {Promise<File[]>} */
+async function within(entry, folder = "") {
   if (entry.name.startsWith(".")) return [];
-  if (entry.isFile) return [await new Promise((done, fail) => entry.file(done, fail))];
+  if (entry.isFile) {
+    const file = await new Promise((done, fail) => entry.file(done, fail));
+    if (folder) folders.set(file, folder);
+    return [file];
+  }
   const reader = entry.createReader(),
     out = [];
   for (;;) {
@@ -106,6 +119,6 @@ async function within(entry) {
     /** @type {any[]} */
     const some = await new Promise((done, fail) => reader.readEntries(done, fail));
     if (!some.length) return out;
-    for (const e of some) out.push(...(await within(e)));
+    for (const e of some) out.push(...(await within(e, folder ? `${folder}/${entry.name}` : entry.name)));
   }
 }
