@@ -21,6 +21,7 @@ import (
 	"blendseam/interchange/edl"
 	"blendseam/interchange/otio"
 	"blendseam/server/answer"
+	"blendseam/work"
 )
 
 // listFormat is an open format of edit lists.
@@ -92,6 +93,7 @@ type ListLook struct {
 	Start   string            `json:"start"` // timecode of its start
 	Tracks  []ListTrack       `json:"tracks"`
 	Lacking []conform.Lacking `json:"lacking"`
+	Found   []conform.Found   `json:"found"` // and by what
 	Notes   []string          `json:"notes"`
 	Clips   int               `json:"clips"`
 	Dry     *reel.Refusal     `json:"refused,omitempty"`
@@ -129,7 +131,7 @@ func (s *API) postList(w http.ResponseWriter, r *http.Request) {
 	if name == "" {
 		name = "edit list"
 	}
-	c := conform.Conform(l, v.Reel)
+	c := conform.Conform(l, work.Present(s.Library, v.Reel))
 	edit := &reel.Assemble{Name: name, What: c.What}
 	if r.URL.Query().Get("take") != "" {
 		out, err := s.done(s.Store.Do(r.Context(), v.ID, v.Revision, edit))
@@ -140,7 +142,7 @@ func (s *API) postList(w http.ResponseWriter, r *http.Request) {
 		answer.JSON(w, http.StatusOK, out)
 		return
 	}
-	out := ListLook{Title: l.Title, Rate: l.Rate.String(), Rates: []string{}, Start: l.Rate.Format(l.StartFrame), Lacking: c.Lacking, Notes: c.Notes, Clips: len(c.What.Clips)}
+	out := ListLook{Title: l.Title, Rate: l.Rate.String(), Rates: []string{}, Start: l.Rate.Format(l.StartFrame), Lacking: c.Lacking, Found: some(c.Found), Notes: c.Notes, Clips: len(c.What.Clips)}
 	for _, rate := range rates {
 		out.Rates = append(out.Rates, rate.String())
 	}

@@ -46,6 +46,7 @@ export const lists = (app) =>
           look: {
             ...look,
             notes: look.notes ?? [],
+            found: (look.found ?? []).map((k, i) => ({ ...k, key: i, text: `is “${k.source}”, by ${k.why}` })),
             lacking: (look.lacking ?? []).map((k, i) => ({ ...k, key: i, span: `${code(k.from)} – ${code(k.to)}` })),
           },
         };
