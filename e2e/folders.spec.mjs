@@ -1,5 +1,5 @@
 import { mkdirSync, readFileSync, writeFileSync } from "node:fs";
-import { api, expect, load, test, tone, url } from "./kit.mjs";
+import { api, expect, load, same, test, tone, url, withChunk } from "./kit.mjs";
 
 /** Drops files or folders of this machine onto the page. */
 async function drop(page, paths) {
@@ -79,4 +79,51 @@ test("linking a folder lists what was linked, not other files of the same name",
   expect(listed).toHaveLength(1);
   expect(v.clips[0].source).toBe(listed[0].id);
   expect(listed[0].length).toBe(8 * 48000);
+});
+
+test("a take that a recorder wrote as several files is joined into one, which sounds as they do one after the other", async ({
+  bench: page,
+  reel,
+}) => {
+  const rate = 48000,
+    at = (seconds) => {
+      const bext = Buffer.alloc(602);
+      bext.writeBigUInt64LE(BigInt(seconds * rate), 338);
+      return bext;
+    },
+    parts = [2, 2, 1].map((seconds, i) => ({
+      name: `T017_${i + 1}.wav`,
+      mimeType: "audio/wav",
+      buffer: withChunk(tone({ seconds, hz: 200 + 90 * i }), "bext", at(36000 + 2 * i)),
+    })),
+    lone = { name: "T018_2.wav", mimeType: "audio/wav", buffer: withChunk(tone({ hz: 500 }), "bext", at(50000)) };
+  await page.getByRole("tab", { name: "Sources" }).click();
+  await page.locator("#files").setInputFiles([...parts, lone]);
+  const offer = page.locator("[data-take]"),
+    rows = page.locator("[data-source-row]");
+  await expect(offer).toHaveCount(1);
+  await expect(offer).toContainText("“T017” came in 3 files");
+  const listed = async () => (await api("GET", `/reels/${reel}/sources`)).body.sources.filter((s) => s.name.startsWith("T01")),
+    of = async (s, n) =>
+      new Float32Array(
+        await (await fetch(`${url()}/api/v1/recordings/${s.recording}/${rate}/pcm?left=0&right=-1&from=0&to=${n}`)).arrayBuffer(),
+      );
+  const before = (await listed()).filter((s) => s.name.startsWith("T017")).sort((a, b) => a.name.localeCompare(b.name)),
+    want = [];
+  for (const s of before) want.push(await of(s, s.length));
+  await offer.getByRole("button", { name: "Join" }).click();
+  await expect(page.getByRole("alert").first()).toContainText("3 files joined");
+  await expect(offer).toHaveCount(0);
+  await expect(rows.filter({ hasText: "T017" })).toHaveCount(1);
+  const now = await listed();
+  expect(now.map((s) => s.name).sort()).toEqual(["T017", "T018_2"]);
+  const whole = now.find((s) => s.name === "T017");
+  expect([whole.length, whole.startTC]).toEqual([5 * rate, 36000 * rate]);
+  const heard = await of(whole, whole.length);
+  let from = 0;
+  for (const part of want) {
+    expect(same(heard.subarray(from, from + part.length), part)).toBe(true);
+    from += part.length;
+  }
+  expect(from).toBe(heard.length);
 });

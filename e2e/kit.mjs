@@ -74,6 +74,16 @@ export function tone({ seconds = 2, hz = 440, rate = 48000, level = 0.25, channe
   return b;
 }
 
+/** A WAVE file with another chunk before its sound. */
+export function withChunk(file, id, body) {
+  const head = Buffer.alloc(8);
+  head.write(id);
+  head.writeUInt32LE(body.length, 4);
+  const out = Buffer.concat([file.subarray(0, 36), head, body, Buffer.alloc(body.length % 2), file.subarray(36)]);
+  out.writeUInt32LE(out.length - 8, 4);
+  return out;
+}
+
 /** An ear: passes sound on and tells the page of every sample. */
 const ear = `registerProcessor("ear", class extends AudioWorkletProcessor {
   process([input], [output]) {

@@ -1,4 +1,4 @@
-import { api, expect, goTo, load, saved, test, tone, url } from "./kit.mjs";
+import { api, expect, goTo, load, saved, test, tone, url, withChunk } from "./kit.mjs";
 
 /** The points of a cue chunk and the labels of its list, as read from the bytes alone. */
 function cues(file) {
@@ -20,16 +20,6 @@ function cues(file) {
     at += 8 + n + (n % 2);
   }
   return [...points].map(([id, at]) => [at, labels.get(id)]);
-}
-
-/** A WAVE file with another chunk before its sound. */
-function withChunk(file, id, body) {
-  const head = Buffer.alloc(8);
-  head.write(id);
-  head.writeUInt32LE(body.length, 4);
-  const out = Buffer.concat([file.subarray(0, 36), head, body, Buffer.alloc(body.length % 2), file.subarray(36)]);
-  out.writeUInt32LE(out.length - 8, 4);
-  return out;
 }
 
 test("markers go out into a WAVE file and come in with it: on its wave, as stretches, and into the reel where it is played", async ({

@@ -67,6 +67,7 @@ type SplitOffer = Schemas["SplitOffer"];
 type Leads = Schemas["Leads"];
 type Lacking = Schemas["Lacking"];
 type ListLook = Schemas["ListLook"];
+type Take = Schemas["Take"];
 type MissingSource = Schemas["MissingSource"];
 type ReelFile = Schemas["Reel"];
 type Version = Schemas["ReelNow"];

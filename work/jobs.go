@@ -25,6 +25,8 @@ const (
 	FitJob    = "fit"
 	// ImportJob takes a file in that has come.
 	ImportJob = "import"
+	// JoinJob joins the files of a take.
+	JoinJob = "join"
 	// ExtractJob saves stretches of a source.
 	ExtractJob = "extract"
 	// BundleJob writes a reel with its sound as one file.
@@ -70,6 +72,7 @@ func NewJobs(st *store.Store, library *media.Library, shelf *Files, log *slog.Lo
 	m.teach(ExportJob, exports.Do)
 	m.teach(FitJob, fits.Do)
 	m.teach(ExtractJob, (&Extracts{st, library, shelf, changed}).Do)
+	m.teach(JoinJob, (&Takes{st, library, changed}).Do)
 	m.teach(BundleJob, (&Bundles{st, library, shelf}).Do)
 	return m
 }

@@ -14,7 +14,7 @@ import (
 // JobView is a job as it is shown.
 type JobView struct {
 	ID        int64           `json:"id"`
-	Kind      string          `json:"kind" doc:"export, fit, extract or import"`
+	Kind      string          `json:"kind" doc:"export, fit, extract, join, bundle or import"`
 	Reel      int64           `json:"reel"`
 	Name      string          `json:"name"`
 	State     store.JobState  `json:"state" doc:"waiting, working, done, failed or cancelled"`

@@ -19,6 +19,8 @@ func (s *API) sourceRoutes() {
 		return s.done(s.Store.Library(ctx, in.Reel, &reel.RemoveSource{Source: in.Source}))
 	}))
 	post(s, "/reels/{reel}/sources/{source}/restore", "restoreSource", "Put a source back on the list", s.restoreSource)
+	get(s, "/reels/{reel}/takes", "getTakes", "Takes that came as several files", s.getTakes)
+	create(s, "/reels/{reel}/takes", "postTake", "Join the files of a take, as a job", s.postTake)
 	get(s, "/reels/{reel}/sources/{source}/marks", "getMarks", "What the file of a source has marked", s.getMarks)
 	post(s, "/reels/{reel}/sources/{source}/marks", "postMarks", "Put markers into the reel wherever a mark of a source is played", s.postMarks)
 	post(s, "/reels/{reel}/wanted", "postWanted", "Which of the files of a folder have the name of a source without media. Nothing is changed", s.postWanted)

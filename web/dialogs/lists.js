@@ -17,6 +17,9 @@ export const lists = (app) =>
     /** @type {any[]} sources that are known by name alone */
     missing: [],
     linking: false,
+    /** Which reading of what is missing was begun last, and which is shown. */
+    turn: 0,
+    shown: 0,
 
     /** @param {FileList | null} files */
     pickList(files) {
@@ -98,7 +101,11 @@ export const lists = (app) =>
     /** Reads what is missing; with linking under way, what has come is linked by its name. */
     async readMissing() {
       const p = app.doc.props,
+        turn = ++this.turn,
+        linking = this.linking, // what was asked for before all had come links nothing
         list = /** @type {{missing: MissingSource[]}} */ (await get(`/reels/${app.doc.id}/missing`).catch(() => ({ missing: [] })));
+      if (turn < this.shown && !linking) return; // what was asked for later is here already
+      this.shown = Math.max(this.shown, turn);
       const code = (/** @type {number} */ n) => format(frameOf(Math.max(n, 0), p), p.frameRate);
       this.missing = list.missing.map((m) => ({
         ...m,
@@ -114,7 +121,7 @@ export const lists = (app) =>
       app.doc.gone = new Set(list.missing.filter((m) => m.gone).map((m) => m.id));
       app.timeline.redrawSoon();
       const ready = list.missing.filter((m) => m.edit);
-      if (this.linking && ready.length) await this.linkFound();
+      if (linking && ready.length) await this.linkFound();
     },
     canLink() {
       return this.missing.some((/** @type {any} */ m) => m.edit);

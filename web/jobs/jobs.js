@@ -36,6 +36,7 @@ export function what(j) {
   if (j.kind === "extract") return "stretches";
   if (j.kind === "import") return "import";
   if (j.kind === "bundle") return "bundle";
+  if (j.kind === "join") return "take";
   if (!o) return "";
   return [
     o.file.toUpperCase(),
@@ -90,9 +91,11 @@ export const jobsOf = (reel, tell) =>
       this.mine = this.mine.filter((id) => id !== j.id);
       if (j.state === "done" && j.keptUntil) download(this.file(j));
       else if (j.state === "done" && j.kind === "fit") tell(j.detail);
-      if (j.state === "done" && j.kind === "extract" && j.detail) tell(`${j.detail}.`);
+      if (j.state === "done" && (j.kind === "extract" || j.kind === "join") && j.detail) tell(`${j.detail}.`);
       else if (j.state === "failed")
-        tell(`“${j.name}” was not ${j.kind === "fit" ? "fitted" : j.kind === "extract" ? "saved" : "written"}. ${j.detail}`);
+        tell(
+          `“${j.name}” was not ${j.kind === "fit" ? "fitted" : j.kind === "extract" ? "saved" : j.kind === "join" ? "joined" : "written"}. ${j.detail}`,
+        );
     },
     /** Begins a job whose file is downloaded when it is there. @param {string} path @param {unknown} [body] */
     async begin(path, body) {

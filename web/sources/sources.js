@@ -25,12 +25,38 @@ export const sources = (app) =>
     over: false,
 
     async readSources() {
-      const found = await get(`/reels/${app.doc.id}/sources`).catch(() => null);
+      const turn = ++this.turn,
+        found = await get(`/reels/${app.doc.id}/sources`).catch(() => null);
       if (!found) return; // it is read anew once the line is there again
+      if (turn < this.shown) return; // what was asked for later is here already
+      this.shown = turn;
+      void this.readTakes();
       this.list = inFolders(found.sources);
       if (app.session.source) app.session.source = this.list.find((/** @type {Listed} */ s) => s.id === app.session.source?.id) ?? null;
       if (!app.session.source) app.session.stage = "seam";
       queueMicrotask(() => this.drawMinis());
+    },
+    /** Takes that came as several files. @type {Take[]} */
+    takes: [],
+    /** @param {Take} t */
+    takeText: (t) => `“${t.name}” came in ${t.sources.length} files${t.how === "beside" ? ", a side each" : ""}`,
+    /** Which reading of the list was begun last, and which is shown. */
+    turn: 0,
+    shown: 0,
+    async readTakes() {
+      const turn = this.shown,
+        found = await get(`/reels/${app.doc.id}/takes`).catch(() => null);
+      if (found && turn === this.shown) this.takes = found.takes;
+    },
+    /** Joins the files of a take: one source stands in their place. @param {Take} t */
+    async joinTake(t) {
+      try {
+        await app.jobs.begin(`/reels/${app.doc.id}/takes`, { sources: t.sources });
+        this.takes = this.takes.filter((o) => o !== t);
+        app.page.hint = `Joining the files of “${t.name}”…`;
+      } catch (err) {
+        app.page.tell(say(err));
+      }
     },
     /** Folders whose sources are folded away. @type {Set<string>} */
     folded: new Set(),
