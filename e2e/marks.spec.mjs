@@ -47,7 +47,7 @@ test("markers go out into a WAVE file and come in with it: on its wave, as stret
   await page.getByRole("button", { name: "Stretches", exact: true }).click();
   await expect(page.getByLabel("Name of stretch 2")).toHaveValue(want[1][1]);
   // Nothing plays it yet: said. Then what is played of it has its markers, once.
-  await page.locator("#tracks").press("Control+Alt+k");
+  await page.locator("#tracks").press("Control+Alt+i");
   await expect(page.getByRole("alert").first()).toContainText("No clip plays a place that is marked");
   await page.keyboard.press("Escape");
   const end = Math.max(...was.clips.map((c) => c.start + c.length)),
@@ -58,7 +58,7 @@ test("markers go out into a WAVE file and come in with it: on its wave, as stret
   await list.first().getByRole("button").click(); // from the first marker up to the second
   await page.locator("#tracks").press("d");
   await saved(page, 3); // the import was one
-  await page.locator("#tracks").press("Control+Alt+k");
+  await page.locator("#tracks").press("Control+Alt+i");
   await saved(page, 4);
   const now = (await load(reel)).reel,
     clip = now.clips.find((c) => !was.clips.some((o) => o.id === c.id));

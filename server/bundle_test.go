@@ -7,6 +7,7 @@ import (
 	"os"
 	"path/filepath"
 	"reflect"
+	"slices"
 	"strings"
 	"testing"
 
@@ -299,5 +300,38 @@ func TestBundlesThatAreNone(t *testing.T) {
 	got := there.takeOver(replaced("history.json", `"revision":1`, `"revision":9`))
 	if len(got.Left) != 1 || !strings.Contains(got.Left[0], "history was left out") {
 		t.Errorf("%+v", got)
+	}
+}
+
+// While a bundle is opened, who sent it can ask how far that is; after it, nothing is told.
+func TestOpeningIsTold(t *testing.T) {
+	here, there := rigOn(t, dbtest.DSN(t)), bareRig(t, dbtest.DSN(t), gate.Times{}, 2)
+	b := here.bundled(1, work.BundleSettings{})
+	done := make(chan work.TakenOver)
+	go func() {
+		var out work.TakenOver
+		there.api(201, "POST", "/bundles?name=there.zip&turn=mine", string(b), &out)
+		done <- out
+	}()
+	var seen []float64
+	for {
+		select {
+		case out := <-done:
+			if out.Reel == 0 || len(seen) < 2 || !slices.IsSorted(seen) || seen[0] <= 0 || seen[len(seen)-1] > 1 {
+				t.Errorf("reel %d; it was told %v", out.Reel, seen)
+			}
+			var after api.Opening
+			there.api(200, "GET", "/bundles/mine", nil, &after)
+			if after.Part != 0 {
+				t.Errorf("after it, %v", after)
+			}
+			return
+		default:
+			var now api.Opening
+			there.api(200, "GET", "/bundles/mine", nil, &now)
+			if now.Part > 0 && (len(seen) == 0 || now.Part != seen[len(seen)-1]) {
+				seen = append(seen, now.Part)
+			}
+		}
 	}
 }

@@ -5,6 +5,7 @@ package api
 
 import (
 	"net/http"
+	"sync"
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/adapters/humachi"
@@ -27,9 +28,10 @@ import (
 type API struct {
 	*answer.Answers
 	Parts
-	doc    huma.API // what answers in JSON, and the description of all
-	trials trials
-	mixes  *mixes
+	doc     huma.API // what answers in JSON, and the description of all
+	trials  trials
+	mixes   *mixes
+	opening sync.Map // how far bundles are opened, by their turns
 }
 
 // Parts are what the API is made of.

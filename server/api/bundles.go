@@ -22,6 +22,23 @@ func (s *API) bundleRoutes() {
 	}) (*Made, error) {
 		return s.addBundle(ctx, in.Reel, in.Body)
 	})
+	get(s, "/bundles/{turn}", "getOpening", "How far a bundle is opened", s.getOpening)
+}
+
+// Opening is how far a bundle is opened.
+type Opening struct {
+	Part float64 `json:"part" doc:"0…1, of its sound that was taken in"`
+}
+
+// getOpening tells of a bundle that is being opened, by the turn that its sender gave it.
+func (s *API) getOpening(_ context.Context, in *struct {
+	Turn string `path:"turn" maxLength:"64"`
+}) (Opening, error) {
+	part, ok := s.opening.Load(in.Turn)
+	if !ok {
+		return Opening{}, nil // it has not come yet, or is open already
+	}
+	return Opening{part.(float64)}, nil
 }
 
 func (s *API) addBundle(ctx context.Context, id int64, want work.BundleSettings) (*Made, error) {
@@ -64,7 +81,14 @@ func (s *API) takeBundle(w http.ResponseWriter, r *http.Request) {
 	}
 	defer u.Discard()
 	_ = http.NewResponseController(w).SetWriteDeadline(time.Time{}) // decoding may take long
-	out, err := s.openBundle(ctx, u)
+	turn := r.URL.Query().Get("turn")
+	told := func(float64) {}
+	if turn != "" && len(turn) <= 64 {
+		told = func(part float64) { s.opening.Store(turn, part) }
+		told(0)
+		defer s.opening.Delete(turn)
+	}
+	out, err := s.openBundle(ctx, u, told)
 	var bad *bundle.Malformed
 	switch {
 	case errors.As(err, &bad):
@@ -79,12 +103,12 @@ func (s *API) takeBundle(w http.ResponseWriter, r *http.Request) {
 	answer.JSON(w, http.StatusCreated, out)
 }
 
-func (s *API) openBundle(ctx context.Context, u *media.Upload) (work.TakenOver, error) {
+func (s *API) openBundle(ctx context.Context, u *media.Upload, told func(float64)) (work.TakenOver, error) {
 	f, size, err := u.Open()
 	if err != nil {
 		return work.TakenOver{}, err
 	}
 	defer f.Close()
 	x := work.Bundles{Store: s.Store, Library: s.Library, Files: s.Files}
-	return x.TakeOver(ctx, f, size, nil)
+	return x.TakeOver(ctx, f, size, told)
 }

@@ -92,9 +92,13 @@ function shelf() {
       field.value = "";
       if (!file) return;
       this.problem = "";
+      const turn = `${Date.now()}-${Math.random().toString(36).slice(2)}`,
+        q = new URLSearchParams({ name: file.name, turn });
+      let reading = 0;
       try {
-        const made = await sendFile(`/bundles?name=${encodeURIComponent(file.name)}`, file, (part) => {
+        const made = await sendFile(`/bundles?${q}`, file, (part) => {
           this.opening = part < 1 ? `Sending, ${Math.round(part * 100)} %` : "Reading the sound…";
+          if (part >= 1 && !reading) reading = setInterval(() => void this.tellOpening(turn), 400);
         });
         // What was left out is told where the reel is listed, else it opens at once.
         if (made.left.length) {
@@ -104,8 +108,14 @@ function shelf() {
       } catch (err) {
         this.problem = say(err);
       } finally {
+        clearInterval(reading);
         this.opening = "";
       }
+    },
+    /** How far the sound of a bundle is read. @param {string} turn */
+    async tellOpening(turn) {
+      const { part } = await get(`/bundles/${turn}`).catch(() => ({ part: 0 }));
+      if (this.opening && part > 0) this.opening = `Reading the sound, ${Math.round(part * 100)} %`;
     },
     /** @param {number} id */
     remove(id) {

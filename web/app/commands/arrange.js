@@ -23,7 +23,7 @@ export const arrange = [
   {
     id: "marksToReel",
     name: "Bring the markers of the source's file into the reel",
-    keys: ["ctrl+alt+k"],
+    keys: ["ctrl+alt+i"],
     run: (app) => void app.marks.toReel(),
   },
   {
