@@ -36,7 +36,8 @@ func bundles(ctx context.Context, dir string, runs int) {
 		w := bufio.NewWriterSize(f, 1<<20)
 		_, err = bundle.Write(ctx, w, h, "bench", time.Now(), func(hash string) (bundle.File, error) {
 			body, err := library.Original(hash)
-			return bundle.File{Name: hash[:8] + ".wav", Body: body}, err
+			crc, n, _ := library.OriginalSum(hash)
+			return bundle.File{Name: hash[:8] + ".wav", Body: body, CRC32C: crc, Bytes: n}, err
 		}, nil)
 		check(err)
 		check(w.Flush())

@@ -108,7 +108,7 @@ func (l *Library) decodeTo(ctx context.Context, u *Upload, rate int, progress fu
 		return out, work, l.diskProblem(u.Name, err)
 	}
 	expect := (float64(desc.length)/float64(desc.rate) + desc.late) * float64(rate)
-	out.Length, err = writeCopy(ctx, l.fs, work, in, desc.channels, rate, func(n int64) {
+	out.Length, err = writeCopy(ctx, l.fs, work, u, in, desc.channels, rate, func(n int64) {
 		if expect > 0 {
 			progress(min(float64(n)/expect, 1))
 		} else {
@@ -273,7 +273,7 @@ func (c *counter) Read(dst [][]float32) (int, error) {
 // writeCopy writes each channel's samples, overview and floor into dir, and the list
 // of their sums. Decoding goes on while the block before it is written and
 // summed up. When it returns, all of it is on the disk.
-func writeCopy(ctx context.Context, fs disk.FS, dir string, d decoder, channels, rate int, progress func(int64)) (int64, error) {
+func writeCopy(ctx context.Context, fs disk.FS, dir string, of *Upload, d decoder, channels, rate int, progress func(int64)) (int64, error) {
 	outs := make([]*channelWriter, channels)
 	for ch := range outs {
 		w, err := newChannelWriter(fs, dir, ch, rate)
@@ -321,6 +321,9 @@ func writeCopy(ctx context.Context, fs disk.FS, dir string, d decoder, channels,
 		progress(total)
 	}
 	list := sums{Files: map[string]fileSum{}}
+	if of.crc != "" {
+		list.Original = &fileSum{of.Bytes, of.crc}
+	}
 	for _, w := range outs {
 		if err := w.finish(list); err != nil {
 			return 0, err

@@ -6,6 +6,7 @@ import (
 	"io"
 	"io/fs"
 	"os"
+	"path/filepath"
 )
 
 // Original opens the file of a recording as it was imported; fs.ErrNotExist where it is
@@ -19,6 +20,27 @@ func (l *Library) Original(hash string) (*os.File, error) {
 		return nil, fs.ErrNotExist
 	}
 	return f, err
+}
+
+// OriginalSum is the CRC-32C of the file of a recording, in hex, and how long it was when it
+// came; not ok where that was not noted.
+func (l *Library) OriginalSum(hash string) (crc string, bytes int64, ok bool) {
+	if !IsHash(hash) {
+		return "", 0, false
+	}
+	in, err := os.ReadDir(l.folder(hash))
+	if err != nil {
+		return "", 0, false
+	}
+	for _, e := range in {
+		if !e.IsDir() {
+			continue
+		}
+		if s, err := readSums(filepath.Join(l.folder(hash), e.Name())); err == nil && s.Original != nil {
+			return s.Original.CRC, s.Original.Bytes, true
+		}
+	}
+	return "", 0, false
 }
 
 // OriginalSize is how long the file of a recording is, in bytes; 0 where it is not kept.

@@ -26,6 +26,7 @@ type Upload struct {
 	Hash  string
 	Bytes int64
 	path  string
+	crc   string // CRC-32C of it; "" where it was not received now
 }
 
 // Discard forgets the upload. It does no harm after Import.
@@ -79,7 +80,7 @@ func (l *Library) Receive(ctx context.Context, name string, body io.Reader, prog
 	if u.Bytes == 0 {
 		return nil, &Problem{"noData", fmt.Sprintf("“%s” is empty. Look at the file where it came from; nothing was kept.", name)}
 	}
-	u.Hash = hash.sum()
+	u.Hash, u.crc = hash.sum(), hash.crc
 	keep = true
 	return u, nil
 }
@@ -112,6 +113,7 @@ type hasher struct {
 	done chan string
 	once sync.Once
 	hex  string
+	crc  string
 }
 
 func newHasher() *hasher {
@@ -120,11 +122,13 @@ func newHasher() *hasher {
 		h.free <- make([]byte, 1<<18)
 	}
 	go func() {
-		sum := sha256.New()
+		sum, quick := sha256.New(), newTally()
 		for b := range h.work {
 			sum.Write(b)
+			quick.add(b)
 			h.free <- b[:cap(b)]
 		}
+		h.crc = quick.sum().CRC
 		h.done <- hex.EncodeToString(sum.Sum(nil))
 	}()
 	return h

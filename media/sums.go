@@ -35,6 +35,9 @@ var castagnoli = crc32.MakeTable(crc32.Castagnoli)
 // sums are what is known of the files of a folder.
 type sums struct {
 	Files map[string]fileSum `json:"files"`
+	// Original is the file that a working copy was made of, where it was received as that was
+	// made: so it can be told quickly whether it still is what came.
+	Original *fileSum `json:"original,omitempty"`
 	// Lacking is set for frames of which the file promised more.
 	Lacking int64 `json:"lacking,omitempty"`
 }

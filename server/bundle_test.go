@@ -3,6 +3,7 @@ package server
 import (
 	"archive/zip"
 	"bytes"
+	"encoding/json"
 	"fmt"
 	"os"
 	"path/filepath"
@@ -334,4 +335,57 @@ func TestOpeningIsTold(t *testing.T) {
 			}
 		}
 	}
+}
+
+// A recording whose file is not what came is told, not handed on: by the sum that was
+// counted as it came, and where none was, by its content hash.
+func TestBundleOfADamagedRecording(t *testing.T) {
+	r := rigOn(t, dbtest.DSN(t))
+	src := r.reel(1).Reel.Sources[0]
+	folder := filepath.Join(r.library.Dir(), src.Recording[:2], src.Recording)
+	if _, n, ok := r.library.OriginalSum(src.Recording); !ok || n != r.library.OriginalSize(src.Recording) {
+		t.Fatalf("its sum is of %d bytes, known %v", n, ok)
+	}
+	file, err := os.ReadFile(filepath.Join(folder, "original"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	file[len(file)/2] ^= 4
+	if err := os.WriteFile(filepath.Join(folder, "original"), file, 0o600); err != nil {
+		t.Fatal(err)
+	}
+	tries := func(how string) {
+		t.Helper()
+		var made struct{ ID int64 }
+		r.api(201, "POST", "/reels/1/bundles", work.BundleSettings{}, &made)
+		if j := r.job(made.ID); j.State != store.Failed || !strings.Contains(j.Detail, "is damaged: it is not what was imported") {
+			t.Errorf("%s: %+v", how, j)
+		}
+	}
+	tries("by its sum")
+	lists, err := filepath.Glob(filepath.Join(folder, "*", "sums.json"))
+	if err != nil || len(lists) == 0 {
+		t.Fatal(err, lists)
+	}
+	for _, path := range lists {
+		text, err := os.ReadFile(path)
+		if err != nil {
+			t.Fatal(err)
+		}
+		var list map[string]any
+		if err := json.Unmarshal(text, &list); err != nil {
+			t.Fatal(err)
+		}
+		delete(list, "original")
+		if text, err = json.Marshal(list); err != nil {
+			t.Fatal(err)
+		}
+		if err := os.WriteFile(path, text, 0o600); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if _, _, ok := r.library.OriginalSum(src.Recording); ok {
+		t.Error("its sum is still known")
+	}
+	tries("by its content hash")
 }

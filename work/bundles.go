@@ -115,7 +115,9 @@ func (x *Bundles) Write(ctx context.Context, w io.Writer, id int64, want BundleS
 		if name == "" {
 			name = hash[:12]
 		}
-		return bundle.File{Name: name, Body: f}, nil
+		out := bundle.File{Name: name, Body: f}
+		out.CRC32C, out.Bytes, _ = x.Library.OriginalSum(hash)
+		return out, nil
 	}, func(n int64) {
 		if told != nil {
 			told(min(float64(n)/float64(all), 1))

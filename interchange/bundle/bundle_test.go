@@ -42,7 +42,7 @@ func handed(t testing.TB) (Handed, Opener) {
 			return File{}, fs.ErrNotExist
 		}
 		name, body, _ := bytes.Cut(b, []byte{0})
-		return File{string(name), io.NopCloser(bytes.NewReader(body))}, nil
+		return File{Name: string(name), Body: io.NopCloser(bytes.NewReader(body))}, nil
 	}
 }
 

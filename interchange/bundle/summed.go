@@ -3,6 +3,8 @@ package bundle
 import (
 	"crypto/sha256"
 	"encoding/hex"
+	"fmt"
+	"hash/crc32"
 	"io"
 )
 
@@ -40,4 +42,27 @@ func summed(w io.Writer, r io.Reader) (n int64, sum string, err error) {
 		err = nil
 	}
 	return n, hex.EncodeToString(hash.Sum(nil)), err
+}
+
+// castagnoli is the polynomial of CRC-32C (RFC 3720, 12.1).
+var castagnoli = crc32.MakeTable(crc32.Castagnoli)
+
+// counted copies, and tells how many bytes that was and their CRC-32C.
+func counted(w io.Writer, r io.Reader) (n int64, sum string, err error) {
+	crc, b := uint32(0), make([]byte, 1<<20)
+	for err == nil {
+		var k int
+		k, err = io.ReadFull(r, b)
+		crc = crc32.Update(crc, castagnoli, b[:k])
+		if k > 0 {
+			if _, werr := w.Write(b[:k]); werr != nil {
+				return n, "", werr
+			}
+			n += int64(k)
+		}
+	}
+	if err == io.EOF || err == io.ErrUnexpectedEOF {
+		err = nil
+	}
+	return n, fmt.Sprintf("%08x", crc), err
 }
