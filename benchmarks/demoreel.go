@@ -56,17 +56,8 @@ func demoReel(ctx context.Context, dir string, runs int) {
 	}
 	checking(ctx, dir, runs, plain, library)
 	export := func(r *reel.Reel, o delivery.Order) func() {
-		return func() {
-			o.To, o.Bits, o.Channels, o.File = -1, 24, 2, delivery.WAV
-			plan, err := o.Plan(r, 1, time.Now())
-			check(err)
-			f, err := os.CreateTemp(dir, "export-*")
-			check(err)
-			defer os.Remove(f.Name())
-			check(plan.WriteFile(ctx, f, open, nil))
-			check(f.Sync())
-			check(f.Close())
-		}
+		o.To, o.Bits, o.Channels, o.File = -1, 24, 2, delivery.WAV
+		return func() { writeExport(ctx, dir, r, open, o) }
 	}
 	pair("export the demo with rides and filters, without", runs, export(both, delivery.Order{}), export(plain, delivery.Order{}))
 	pair(fmt.Sprintf("its %d stems, the mix", len(plain.Tracks)), runs, export(plain, delivery.Order{Each: delivery.OfTrack}), export(plain, delivery.Order{}))

@@ -9,6 +9,7 @@ import (
 	"strings"
 	"time"
 
+	"blendseam/core/mix"
 	"blendseam/core/reel"
 	"blendseam/core/sound"
 	"blendseam/delivery"
@@ -32,19 +33,10 @@ func exporting(ctx context.Context, dir string, runs int) {
 	r := chain(sources, minutes*60*rate, 20)
 	open := func(s reel.Source) (sound.Reader, error) { return library.Copy(s.Recording, rate) }
 	export := func(o delivery.Order) func() {
-		return func() {
-			o.To, o.Bits, o.Channels = -1, max(o.Bits, 16), 2
-			plan, err := o.Plan(r, 1, time.Now())
-			check(err)
-			f, err := os.CreateTemp(dir, "export-*")
-			check(err)
-			defer os.Remove(f.Name())
-			check(plan.WriteFile(ctx, f, open, nil))
-			check(f.Sync())
-			check(f.Close())
-		}
+		o.To, o.Bits, o.Channels = -1, max(o.Bits, 16), 2
+		return func() { writeExport(ctx, dir, r, open, o) }
 	}
-	mix := export(delivery.Order{File: delivery.WAV, Bits: 24})
+	whole := export(delivery.Order{File: delivery.WAV, Bits: 24})
 	out := filepath.Join(dir, "reference.wav")
 	args = append(append([]string{"-v", "error", "-y"}, args...),
 		"-filter_complex", fmt.Sprintf("amix=%d:normalize=0,ebur128=peak=true,aformat=channel_layouts=stereo", tracks), "-c:a", "pcm_s24le", out)
@@ -53,10 +45,22 @@ func exporting(ctx context.Context, dir string, runs int) {
 			check(fmt.Errorf("ffmpeg: %w\n%.2000s", err, said))
 		}
 	}
-	pair(fmt.Sprintf("export %d min of %d tracks, ffmpeg mixes and measures", minutes, tracks), runs, mix, reference)
-	fmt.Printf("%-52s %9.0f times real time\n", "  which is", minutes*60/clock(mix).Seconds())
+	pair(fmt.Sprintf("export %d min of %d tracks, ffmpeg mixes and measures", minutes, tracks), runs, whole, reference)
+	fmt.Printf("%-52s %9.0f times real time\n", "  which is", minutes*60/clock(whole).Seconds())
 	for _, o := range []delivery.Order{{File: delivery.WAV, Bits: 32}, {File: delivery.FLAC, Bits: 24}, {File: delivery.MP3}} {
-		pair(fmt.Sprintf("as %s of %d bits, as WAV of 24 bits", strings.ToUpper(string(o.File)), o.Bits), runs, export(o), mix)
+		pair(fmt.Sprintf("as %s of %d bits, as WAV of 24 bits", strings.ToUpper(string(o.File)), o.Bits), runs, export(o), whole)
 	}
-	pair(fmt.Sprintf("%d stems, the mix", tracks), runs, export(delivery.Order{File: delivery.WAV, Bits: 24, Each: delivery.OfTrack}), mix)
+	pair(fmt.Sprintf("%d stems, the mix", tracks), runs, export(delivery.Order{File: delivery.WAV, Bits: 24, Each: delivery.OfTrack}), whole)
+}
+
+// writeExport writes what is wanted of a reel into a file, onto the disk.
+func writeExport(ctx context.Context, dir string, r *reel.Reel, open mix.Open, o delivery.Order) {
+	plan, err := o.Plan(r, 1, time.Now())
+	check(err)
+	f, err := os.CreateTemp(dir, "export-*")
+	check(err)
+	defer os.Remove(f.Name())
+	check(plan.WriteFile(ctx, f, open, nil))
+	check(f.Sync())
+	check(f.Close())
 }

@@ -211,7 +211,7 @@ func (x *Bundles) takeRecording(ctx context.Context, a *bundle.Archive, r bundle
 	if err != nil {
 		return err
 	}
-	return x.Store.SaveRecording(ctx, store.Recording{Hash: im.Hash, Rate: im.Rate, FileName: u.Name, Format: im.Format, Bytes: im.Bytes, NativeRate: im.NativeRate, Channels: im.Channels, Length: im.Length, Missing: im.Missing, Bad: im.Bad, StartTC: im.StartTC})
+	return x.Store.SaveRecording(ctx, recordingOf(im, u.Name))
 }
 
 // recordingKinds is what a recording is in a reel: sound, picture or both. One that only

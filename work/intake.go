@@ -102,10 +102,7 @@ func (m *Imports) takeIn(ctx context.Context, j *Incoming, u *media.Upload, rate
 		}
 		m.came(u.Hash)
 		title = im.Title
-		rec = store.Recording{
-			Hash: im.Hash, Rate: im.Rate, FileName: u.Name, Format: im.Format, Bytes: im.Bytes, NativeRate: im.NativeRate,
-			Channels: im.Channels, Length: im.Length, Missing: im.Missing, Bad: im.Bad, StartTC: im.StartTC,
-		}
+		rec = recordingOf(im, u.Name)
 		if err := m.store.SaveRecording(ctx, rec); err != nil {
 			return err
 		}

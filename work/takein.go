@@ -38,6 +38,14 @@ func takeIn(ctx context.Context, st *store.Store, library *media.Library, name s
 	if im.Length != n || im.Bad > 0 {
 		return rec, fmt.Errorf("what was made is %d samples long, not %d, with %d that are no numbers", im.Length, n, im.Bad)
 	}
-	rec = store.Recording{Hash: im.Hash, Rate: im.Rate, FileName: u.Name, Format: im.Format, Bytes: im.Bytes, NativeRate: im.NativeRate, Channels: im.Channels, Length: im.Length, StartTC: im.StartTC}
+	rec = recordingOf(im, u.Name)
 	return rec, st.SaveRecording(ctx, rec)
+}
+
+// recordingOf is what is kept of a file that was taken in.
+func recordingOf(im media.Imported, name string) store.Recording {
+	return store.Recording{
+		Hash: im.Hash, Rate: im.Rate, FileName: name, Format: im.Format, Bytes: im.Bytes, NativeRate: im.NativeRate,
+		Channels: im.Channels, Length: im.Length, Missing: im.Missing, Bad: im.Bad, StartTC: im.StartTC,
+	}
 }
