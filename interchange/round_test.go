@@ -291,6 +291,7 @@ func TestALongBlendComesBack(t *testing.T) {
 // that it does not hold that.
 func TestPaceIsWritten(t *testing.T) {
 	r := cut(t, timecode.Rate25, 4, true, 3)
+	plain := r
 	shots := r.OnTrack(r.Order()[0].ID)
 	at := shots[2].Start + 10*1920
 	held := r.Frame(shots[2], at)
@@ -347,5 +348,33 @@ func TestPaceIsWritten(t *testing.T) {
 	}
 	if lost := edl.Cannot(l); !slices.ContainsFunc(lost, func(s string) bool { return strings.Contains(s, "2 shots that run slower") }) {
 		t.Errorf("%q", lost)
+	}
+	// Read again, every frame is the one that it was, and sound is as much in step.
+	again, err := otio.Read(b, 48000)
+	if err != nil {
+		t.Fatal(err)
+	}
+	back, c := laid(t, again, bare(t, plain))
+	if len(c.Notes) > 0 {
+		t.Errorf("%q", c.Notes)
+	}
+	ours, theirs := r.OnTrack(r.Order()[0].ID), back.OnTrack(back.Order()[0].ID)
+	if len(ours) != len(theirs) {
+		t.Fatalf("%d shots of %d", len(theirs), len(ours))
+	}
+	for i, c := range ours {
+		if theirs[i].Start != c.Start || theirs[i].Length != c.Length {
+			t.Errorf("shot %d is %d+%d, was %d+%d", i, theirs[i].Start, theirs[i].Length, c.Start, c.Length)
+		}
+		for at := c.Start; at < c.End(); at += 1920 {
+			if a, b := r.Frame(c, at), back.Frame(theirs[i], at); a != b {
+				t.Fatalf("shot %d shows frame %d at %d, was %d", i, b, at, a)
+			}
+		}
+	}
+	for _, tie := range back.Ties {
+		if off := back.Off(tie); off != 0 {
+			t.Errorf("sound is off by %d", off)
+		}
 	}
 }

@@ -85,6 +85,7 @@ func Conform(l List, r *reel.Reel) Conformed {
 		out.Lacking = append(out.Lacking, n.Lacking)
 	}
 	groups := map[int][]int{} // places in Clips of what belongs together
+	slow := 0                 // shots at another speed that has no picture yet
 	for _, t := range l.Tracks {
 		lanes := apart(t.Events)
 		for i, lane := range lanes {
@@ -106,7 +107,11 @@ func Conform(l List, r *reel.Reel) Conformed {
 				k := e.key(t.Picture)
 				c := reel.LaidClip{Track: len(out.What.Tracks), Lacks: lacks[k], Clip: reel.Clip{
 					Name: e.label(), Start: onFrame(p, e.Record, shift), GainDB: e.GainDB, FadeIn: e.Fades[0], FadeOut: e.Fades[1],
-				}}
+				}, Pace: e.Pace}
+				if src, ok := have[k]; e.Pace != (reel.Pace{}) && (!ok || !src.Picture.Moving()) {
+					c.Pace = reel.Pace{}
+					slow++
+				}
 				for _, f := range []*reel.Fade{&c.Clip.FadeIn, &c.Clip.FadeOut} {
 					if f.Shape == "" {
 						*f = reel.NoFade
@@ -133,6 +138,9 @@ func Conform(l List, r *reel.Reel) Conformed {
 			out.What.Tracks = append(out.What.Tracks, nt)
 		}
 	}
+	if slow > 0 {
+		out.Notes = append(out.Notes, fmt.Sprintf("The speed of %d clips is left out: they run as recorded, with their lengths kept, as their pictures are not here, or are sound.", slow))
+	}
 	out.settle(r, groups)
 	for _, m := range l.Markers {
 		out.What.Markers = append(out.What.Markers, reel.AddMarker{At: max(m.At+shift, 0), Text: m.Text})
@@ -156,7 +164,14 @@ func (c *Conformed) settle(r *reel.Reel, groups map[int][]int) {
 	for i := range w.Clips {
 		l := &w.Clips[i]
 		src := source(*l)
-		if over := l.Clip.Offset + l.Clip.Length - src.Length; over > 0 {
+		over := l.Clip.Offset + l.Clip.Length - src.Length
+		switch {
+		case l.Pace.Held > 0:
+			over = l.Clip.Offset - src.Length + 1
+		case l.Pace.Over > 0: // so much longer or shorter is what it has
+			over = l.Clip.Length - int64(float64(src.Length-l.Clip.Offset)*float64(l.Pace.Over)/float64(l.Pace.Own))
+		}
+		if over > 0 {
 			short++
 			if l.Clip.Length -= over; l.Clip.Length < 1 {
 				gone[i] = true

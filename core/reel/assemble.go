@@ -32,6 +32,8 @@ type LaidClip struct {
 	Have  ID   `json:"have"`  // source of the reel, or 0
 	Lacks int  `json:"lacks"` // else the place in Sources
 	Clip  Clip `json:"clip"`  // ID, Track and Source are 0
+	// Pace is how a picture of the reel runs in it; Offset is its first frame as recorded.
+	Pace Pace `json:"pace,omitzero"`
 }
 
 // Assemble lays an edit in that was made elsewhere, on tracks of its own.
@@ -109,6 +111,7 @@ func (e *Assemble) Apply(r *Reel) (*Done, error) {
 	}
 	clips := make([]ID, len(w.Clips))
 	out.Clips = slices.Clone(r.Clips)
+	moved := map[ID]int64{} // by how much the place moved that a shot at another speed begins with
 	for i, l := range w.Clips {
 		if l.Track < 0 || l.Track >= len(tracks) || l.Have == 0 && (l.Lacks < 0 || l.Lacks >= len(sources)) {
 			return nil, refuse("One of its clips has no track or no source.")
@@ -122,6 +125,12 @@ func (e *Assemble) Apply(r *Reel) (*Done, error) {
 			return nil, err
 		}
 		clips[i] = c.ID
+		if src, at, ok := out.laidAtPace(c, l.Pace); ok {
+			src.ID = out.take()
+			out.Sources = append(out.Sources, src)
+			moved[c.ID] = at - c.Offset
+			c.Source, c.Offset = src.ID, at
+		}
 		out.Clips = append(out.Clips, c)
 	}
 	at := func(i ID) (ID, bool) {
@@ -140,13 +149,18 @@ func (e *Assemble) Apply(r *Reel) (*Done, error) {
 		b.ID, b.Left, b.Right = out.take(), left, right
 		out.Blends = append(out.Blends, b)
 	}
-	for _, t := range w.Ties {
+	for k, t := range w.Ties {
 		shot, okS := at(t.Shot)
 		clip, okC := at(t.Clip)
 		if !okS || !okC {
 			return nil, refuse("A tie of it holds no clips.")
 		}
 		t.ID, t.Shot, t.Clip = out.take(), shot, clip
+		if t.Sync += moved[shot]; w.Clips[int(w.Ties[k].Shot)].Pace.Held > 0 { // what stands is as much in step as it is
+			s, _ := out.Clip(shot)
+			c, _ := out.Clip(clip)
+			t.Sync = between(s, c)
+		}
 		out.Ties = append(out.Ties, t)
 	}
 	done, err := r.finish(&out, o)
@@ -166,4 +180,28 @@ func (e *Assemble) Apply(r *Reel) (*Done, error) {
 	done.Opens = nil // gaps that it came with are its own
 	done.Says = []string{fmt.Sprintf("%s on %s", count(len(clips), "clip"), count(len(tracks), "track"))}
 	return done, nil
+}
+
+// laidAtPace is the source that a shot plays which runs otherwise than recorded; not ok
+// where it does not, or cannot: then it runs as recorded.
+func (r *Reel) laidAtPace(c Clip, pace Pace) (src Source, offset int64, ok bool) {
+	own, known := r.Source(c.Source)
+	if pace == (Pace{}) || !known || !own.Picture.Moving() || own.Missing() || own.Picture.Pace != (Pace{}) || invalid(pace.check()) != nil {
+		return src, 0, false
+	}
+	p := r.Props
+	f := p.framed(c)
+	n := f.n
+	if pace.Held > 0 {
+		shown := own.Picture.Rate.Shown(f.in, p.FrameRate)
+		pace = Pace{Held: min(max(shown, 0), own.Picture.Frames-1) + 1}
+	} else {
+		if pace.Own > pace.Over*MostFactor || pace.Over > pace.Own*MostFactor {
+			return src, 0, false
+		}
+		pace.Shift = 0
+		n = max(pace.own(f.n), 1)
+	}
+	src, offset = p.running(own, pace, f.in, n, f.n)
+	return src, offset, true
 }

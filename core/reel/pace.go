@@ -103,21 +103,16 @@ func (e *PaceShot) Apply(r *Reel) (*Done, error) {
 			src.Picture.Own, src.Picture.Over = n, want
 		}
 	}
-	first := src.Picture.begin(in)
 	c := was
-	c.Offset = p.sample(first)
 	if src.Picture.Pace == (Pace{}) {
+		c.Offset = p.sample(in)
 		if src.ID == 0 {
 			src.ID = mid.take()
 			mid.Sources = with(mid.Sources, src)
 		}
 	} else {
-		src.ID, src.Name, src.StartTC, src.Unlisted = mid.take(), ShortName(own.Name+e.suffix()), -1, true
-		src.Length = src.Picture.Lasts(p)
-		if e.Freeze == nil {
-			src.Length = max(src.Length, p.sample(first+want)+slack) // the last frame may be rounded away
-		}
-		src.Fit = Fit{Of: src.Recording, Left: -1, Right: -1, To: own.Length, Whole: own.Length, In: p.sample(in), Span: p.sample(n), Offset: c.Offset, Length: p.sample(want)}
+		src, c.Offset = p.running(own, src.Picture.Pace, in, n, want)
+		src.ID = mid.take()
 		mid.Sources = with(mid.Sources, src)
 	}
 	c.Source = src.ID
@@ -140,11 +135,23 @@ func (e *PaceShot) Apply(r *Reel) (*Done, error) {
 	return done, nil
 }
 
-func (e *PaceShot) suffix() string {
-	if e.Freeze != nil {
-		return ", still"
+// running is a picture as it runs at a pace, as a source of its own that has no id yet:
+// from frame in of those as recorded on, of which it shows n in so many as are wanted. It
+// tells where in it that begins.
+func (p Props) running(own Source, pace Pace, in, n, want int64) (src Source, offset int64) {
+	src = own
+	src.Picture.Pace = pace
+	first, as := src.Picture.begin(in), ", at speed"
+	if pace.Held > 0 {
+		as = ", still"
 	}
-	return ", at speed"
+	src.ID, src.Name, src.StartTC, src.Unlisted = 0, ShortName(own.Name+as), -1, true
+	if src.Length = src.Picture.Lasts(p); pace.Held == 0 {
+		src.Length = max(src.Length, p.sample(first+want)+slack) // the last frame may be rounded away
+	}
+	offset = p.sample(first)
+	src.Fit = Fit{Of: src.Recording, Left: -1, Right: -1, To: own.Length, Whole: own.Length, In: p.sample(in), Span: p.sample(n), Offset: offset, Length: p.sample(want)}
+	return src, offset
 }
 
 // possible refuses what cannot run otherwise.

@@ -11,6 +11,7 @@ import (
 
 	"blendseam/core/conform"
 	"blendseam/core/gain"
+	"blendseam/core/reel"
 	"blendseam/core/timecode"
 )
 
@@ -134,6 +135,8 @@ func TestOthersTimelines(t *testing.T) {
 			item("Clip.1", "warped", `,"source_range":`+span(0, 24, 23.976)+`,"effects":[{"OTIO_SCHEMA":"LinearTimeWarp.1","time_scalar":2}]`),
 			item("Clip.1", "off", `,"enabled":false,"source_range":`+span(0, 24, 23.976)),
 			item("Clip.1", "last", `,"source_range":`+span(0, 24, 23.976)),
+			item("Clip.1", "back", `,"source_range":`+span(0, 24, 23.976)+`,"effects":[{"OTIO_SCHEMA":"LinearTimeWarp.1","time_scalar":-1}]`),
+			item("Clip.1", "still", `,"source_range":`+span(0, 24, 23.976)+`,"effects":[{"OTIO_SCHEMA":"FreezeFrame.1","time_scalar":0}]`),
 		}, ",") + `]}]}}`
 	l, err := Read([]byte(text), 48000)
 	if err != nil {
@@ -147,13 +150,20 @@ func TestOthersTimelines(t *testing.T) {
 	for _, one := range e {
 		at = append(at, fmt.Sprint(one.Name, " ", l.Rate.Nearest(one.Record, 48000), "+", l.Rate.Nearest(one.Length, 48000)))
 	}
-	if fmt.Sprint(at) != "[a 0+48 nest 72+24 warped 120+24 last 168+24]" {
+	if fmt.Sprint(at) != "[a 0+48 nest 72+24 warped 120+24 last 168+24 back 192+24 still 216+24]" {
 		t.Error(at)
 	}
 	if e[0].File != "Harbour Wide.mov" || l.Rate.Nearest(e[0].SourceIn, 48000) != 100 || l.Rate.Nearest(e[0].Zero, 48000) != 50 {
 		t.Errorf("%+v", e[0])
 	}
+	// Twice as fast and standing still are read; what runs backwards is told.
+	if e[2].Pace != (reel.Pace{Own: 48, Over: 24}) || e[4].Pace != (reel.Pace{}) || e[5].Pace != (reel.Pace{Held: 1}) {
+		t.Errorf("%+v, %+v, %+v", e[2].Pace, e[4].Pace, e[5].Pace)
+	}
 	notes := strings.Join(l.Notes, " ")
+	if strings.Contains(notes, "warped") || strings.Contains(notes, "still") || !strings.Contains(notes, "“back” has a speed change") {
+		t.Error(notes)
+	}
 	for _, want := range []string{"nested", "Hologram", "speed change", "disabled"} {
 		if !strings.Contains(notes, want) {
 			t.Errorf("nothing is said of %s: %v", want, l.Notes)

@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"math"
 	"net/url"
 	"path"
 	"slices"
@@ -218,7 +219,7 @@ func (r *reader) track(t thing, picture bool, number int) (conform.Track, error)
 			if !is(i.Schema, "Clip") {
 				r.note("“%s” is a nested edit. It was inserted as one clip.", clip(i.Name, 60))
 			}
-			e := r.clip(i, at, length, begins)
+			e := r.clip(i, at, length, begins, picture)
 			if pending != nil {
 				r.transition(*pending, &out, &e)
 			}
@@ -299,7 +300,7 @@ func (t thing) media() *reference {
 	return t.Medias[key]
 }
 
-func (r *reader) clip(t thing, at, length, begins int64) conform.Event {
+func (r *reader) clip(t thing, at, length, begins int64, picture bool) conform.Event {
 	e := conform.Event{Name: t.Name, Record: at, Length: length, SourceIn: begins, Zero: -1}
 	if m := t.media(); m != nil {
 		e.File = fileOf(m)
@@ -318,7 +319,9 @@ func (r *reader) clip(t thing, at, length, begins int64) conform.Event {
 	}
 	for _, f := range t.Effects {
 		if strings.HasSuffix(strings.SplitN(f.Schema, ".", 2)[0], "TimeWarp") || is(f.Schema, "FreezeFrame") {
-			r.note("“%s” has a speed change. It was inserted at normal speed, with its length kept.", clip(t.Name, 60))
+			if e.Pace = r.pace(f, length, picture); e.Pace == (reel.Pace{}) {
+				r.note("“%s” has a speed change. It was inserted at normal speed, with its length kept.", clip(t.Name, 60))
+			}
 		}
 	}
 	var own clipNote
@@ -334,6 +337,22 @@ func (r *reader) clip(t thing, at, length, begins int64) conform.Event {
 		e.Group = max(own.Group, 0)
 	}
 	return e
+}
+
+// pace is how a picture runs by an effect; none for sound, and for what changes on the way or
+// runs backwards.
+func (r *reader) pace(f effect, length int64, picture bool) reel.Pace {
+	frames := r.list.Rate.Nearest(length, r.hz)
+	switch {
+	case !picture || frames < 1:
+	case is(f.Schema, "FreezeFrame"):
+		return reel.Pace{Held: 1} // whichever it begins with
+	case is(f.Schema, "LinearTimeWarp") && f.Scalar > 0 && f.Scalar != 1:
+		if own := math.Round(float64(frames) * f.Scalar); own >= 1 && own <= reel.MostFactor*float64(frames) && own*reel.MostFactor >= float64(frames) {
+			return reel.Pace{Own: int64(own), Over: frames}
+		}
+	}
+	return reel.Pace{}
 }
 
 // fileOf is the file's name, out of an address.
