@@ -132,8 +132,8 @@ test("tracks: locked, reordered, coloured, tall, keeping their time; the keys wo
   await expect.poll(async () => (await load(reel)).reel.tracks.find((t) => t.name === "Music").height).toBeGreaterThan(130);
   await musicHead.getByRole("button", { name: "Music" }).first().click();
   await page.getByLabel("Colour").selectOption("rose");
-  await page.getByLabel(/Not rippled/).check();
-  await page.getByLabel("Locked").check();
+  await page.getByLabel(/Not rippled/).click(); // its mark follows when the edit is made
+  await page.getByLabel("Locked").click();
   await expect
     .poll(async () => (await load(reel)).reel.tracks.find((t) => t.name === "Music"))
     .toMatchObject({ colour: "rose", stays: true, locked: true });
