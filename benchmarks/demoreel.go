@@ -59,6 +59,10 @@ func demoReel(ctx context.Context, dir string, runs int) {
 		o.To, o.Bits, o.Channels, o.File = -1, 24, 2, delivery.WAV
 		return func() { writeExport(ctx, dir, r, open, o) }
 	}
+	full := treated.Treatments[0].Does
+	full.Expander = treat.UsualExpander
+	all := withTreatments(ridden, full)
+	pair("export the demo with rides, filters and expanders, without", runs, export(all, delivery.Order{}), export(plain, delivery.Order{}))
 	pair("export the demo with rides and filters, without", runs, export(both, delivery.Order{}), export(plain, delivery.Order{}))
 	pair(fmt.Sprintf("its %d stems, the mix", len(plain.Tracks)), runs, export(plain, delivery.Order{Each: delivery.OfTrack}), export(plain, delivery.Order{}))
 }
