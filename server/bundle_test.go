@@ -195,6 +195,23 @@ func TestBundleThatLacksARecording(t *testing.T) {
 	if look.Missing != len(silent) {
 		t.Errorf("%d clips are said to be silent, of %d", look.Missing, len(silent))
 	}
+	// Nothing is made of its silence: no fit, no stretch, no merged recording, no shorter pause.
+	rev := there.reel(got.Reel).Revision
+	lost, _ := there.reel(got.Reel).Reel.Clip(silent[0])
+	for path, body := range map[string]string{
+		"fits":       fmt.Sprintf(`{"base":%d,"clip":%d,"length":%d}`, rev, lost.ID, lost.Length*9/10),
+		"extracts":   fmt.Sprintf(`{"source":%d,"stretches":[{"name":"a","from":0,"to":48000}],"sources":true,"files":false}`, src.ID),
+		"merge":      fmt.Sprintf(`{"base":%d,"clips":[%d]}`, rev, lost.ID),
+		"pauses-fit": fmt.Sprintf(`{"clip":%d,"length":%d}`, lost.ID, lost.Length*9/10),
+	} {
+		res, b := there.request("POST", fmt.Sprintf("/api/v1/reels/%d/%s", got.Reel, path), []byte(body), nil)
+		if res.StatusCode != 422 && res.StatusCode != 400 || !strings.Contains(string(b), "recording") {
+			t.Errorf("%s: %d %s", path, res.StatusCode, b)
+		}
+	}
+	if now := there.reel(got.Reel).Revision; now != rev {
+		t.Errorf("it is at revision %d, was at %d", now, rev)
+	}
 	var missing api.MissingList
 	there.api(200, "GET", fmt.Sprintf("/reels/%d/missing", got.Reel), nil, &missing)
 	if len(missing.Missing) != 1 || !missing.Missing[0].Gone || missing.Missing[0].ID != src.ID || missing.Missing[0].Clips != len(silent) {

@@ -73,6 +73,7 @@ func (x *Extracts) Do(ctx context.Context, j store.Job, told func(float64)) (out
 	if err != nil {
 		return out, err
 	}
+	v.Reel = Present(x.Library, v.Reel)
 	parts, spec, err := want.Parts(v.Reel)
 	if err != nil {
 		return out, err

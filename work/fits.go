@@ -47,7 +47,7 @@ func (x *Fits) Do(ctx context.Context, j store.Job, told func(float64)) (out Out
 	}
 	// What was fitted by a worker that died before it said so is found by its key.
 	key := store.Once(ctx, fmt.Sprintf("fit-%d", j.ID), j.Settings)
-	edit, err := x.computed(ctx, j.ID, v.Reel, want, told)
+	edit, err := x.computed(ctx, j.ID, Present(x.Library, v.Reel), want, told)
 	var no *reel.Refusal
 	if errors.As(err, &no) {
 		edit, err = refused{no}, nil

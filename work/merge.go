@@ -23,7 +23,7 @@ func (x *Merges) Merge(ctx context.Context, id, base int64, what reel.Merged) (s
 	if err != nil {
 		return store.Result{}, err
 	}
-	_, m, err := what.Of(v.Reel)
+	_, m, err := what.Of(Present(x.Library, v.Reel))
 	if err != nil {
 		return store.Result{}, err
 	}

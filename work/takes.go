@@ -43,30 +43,30 @@ func (x *Takes) Do(ctx context.Context, j store.Job, told func(float64)) (out Ou
 	if err != nil {
 		return out, err
 	}
-	p, joined := v.Reel.Props, joined{how: want.How}
+	here, p, take := Present(x.Library, v.Reel), v.Reel.Props, joined{how: want.How}
 	var first reel.Source
 	for i, id := range want.Sources {
-		src, ok := v.Reel.Source(id)
+		src, ok := here.Source(id)
 		if !ok || src.Missing() {
-			return out, errors.New("a file of that take is not among the sources any more")
+			return out, errors.New("a file of this take is no longer among the sources")
 		}
 		of, err := x.Library.Sound(src, p.SampleRate)
 		if err != nil {
 			return out, err
 		}
-		if joined.parts = append(joined.parts, of); i == 0 {
+		if take.parts = append(take.parts, of); i == 0 {
 			first = src
 		}
 	}
-	n := joined.length()
-	rec, err := takeIn(ctx, x.Store, x.Library, want.Name, p.SampleRate, n, joined.channels(), func(w *wav.Writer) error {
-		return writeTelling(ctx, w, joined, n, told)
+	n := take.Len()
+	rec, err := takeIn(ctx, x.Store, x.Library, want.Name, p.SampleRate, n, take.Channels(), func(w *wav.Writer) error {
+		return writeTelling(ctx, w, take, n, told)
 	})
 	if err != nil {
 		return out, err
 	}
 	own := reel.Source{Recording: rec.Hash, Name: distinctKind(v.Reel, false, want.Name, want.Name+", joined"), Right: -1, Length: rec.Length, StartTC: first.StartTC, Folder: first.Folder}
-	if joined.channels() > 1 {
+	if take.Channels() > 1 {
 		own.Right = 1
 	}
 	edits := []reel.Edit{&reel.AddSource{Source: own}}
@@ -99,19 +99,15 @@ type joined struct {
 }
 
 // Channels implements sound.Reader.
-func (t joined) Channels() int { return t.channels() }
-
-// Len implements sound.Reader.
-func (t joined) Len() int64 { return t.length() }
-
-func (t joined) channels() int {
+func (t joined) Channels() int {
 	if t.how == conform.Beside {
 		return len(t.parts)
 	}
 	return t.parts[0].Channels()
 }
 
-func (t joined) length() (n int64) {
+// Len implements sound.Reader.
+func (t joined) Len() (n int64) {
 	for _, p := range t.parts {
 		if t.how == conform.Beside {
 			n = max(n, p.Len())

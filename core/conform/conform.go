@@ -139,7 +139,11 @@ func Conform(l List, r *reel.Reel) Conformed {
 		}
 	}
 	if slow > 0 {
-		out.Notes = append(out.Notes, fmt.Sprintf("The speed of %d clips is left out: they run as recorded, with their lengths kept, as their pictures are not here, or are sound.", slow))
+		note := "1 clip is inserted at normal speed, with its length kept: its picture is missing."
+		if slow > 1 {
+			note = fmt.Sprintf("%d clips are inserted at normal speed, with their lengths kept: their pictures are missing.", slow)
+		}
+		out.Notes = append(out.Notes, note)
 	}
 	out.settle(r, groups)
 	for _, m := range l.Markers {
@@ -333,10 +337,14 @@ func (n *need) sought(p reel.Props) sought {
 	return sought{names: []string{n.File, n.Name}, tape: n.Tape, picture: n.Picture, from: n.From, to: n.To, zero: n.zero, frame: p.FrameRate.Sample(1, p.SampleRate)}
 }
 
-// among finds the source, where one is surely it.
+// among finds the source, where one is surely it and holds any of what is needed.
 func (n *need) among(sources []reel.Source, p reel.Props) (best reel.Source, by found) {
+	want := n.sought(p)
 	for _, s := range sources {
-		if f := n.sought(p).match(s); f.sure() && f.points > by.points {
+		if zero := want.begins(s); n.To <= zero || n.From >= zero+s.Length {
+			continue // of another time
+		}
+		if f := want.match(s); f.sure() && f.points > by.points {
 			best, by = s, f
 		}
 	}

@@ -2,6 +2,7 @@ package conform
 
 import (
 	"slices"
+	"strings"
 
 	"blendseam/core/reel"
 )
@@ -54,15 +55,19 @@ func (n sought) match(s reel.Source) found {
 	if !holds && s.StartTC >= 0 && (n.to <= zero || n.from >= zero+s.Length) {
 		return found{} // of another time
 	}
+	also := []string{f.why}
 	if holds {
 		f.points += 4
 		if s.StartTC >= 0 {
-			f.why += " and timecode"
+			also = append(also, "timecode")
 		}
 	}
 	if long {
 		f.points += 2
-		f.why += " and length"
+		also = append(also, "length")
+	}
+	if last := len(also) - 1; last > 0 {
+		f.why = strings.Join(also[:last], ", ") + " and " + also[last]
 	}
 	return f
 }

@@ -43,7 +43,7 @@ func TestGoneIsFoundAgain(t *testing.T) {
 		why  string
 		sure bool
 	}{
-		"its name, time and length":       {[]reel.Source{{Recording: "a", Name: "Scene 4 Take 2.wav", Length: lost.Length, StartTC: lost.StartTC}}, 1, "name and timecode and length", true},
+		"its name, time and length":       {[]reel.Source{{Recording: "a", Name: "Scene 4 Take 2.wav", Length: lost.Length, StartTC: lost.StartTC}}, 1, "name, timecode and length", true},
 		"its name, another length":        {[]reel.Source{{Recording: "a", Name: "scene 4 take 2", Length: 20 * 48000, StartTC: -1}}, 1, "name", true},
 		"of two names the one as long":    {[]reel.Source{{Recording: "a", Name: "scene 4 take 2", Length: 20 * 48000, StartTC: -1}, {Recording: "b", Name: "SCENE 4 TAKE 2", Length: lost.Length + 900, StartTC: -1}}, 2, "name and length", true},
 		"another name, its time, as long": {[]reel.Source{{Recording: "a", Name: "T0017", Length: lost.Length + 1900, StartTC: lost.StartTC - 1900}}, 1, "timecode and length", true},
@@ -96,6 +96,7 @@ func TestWhyItIsThat(t *testing.T) {
 		reel.Source{Recording: "a", Name: "warden take 3", Length: 60 * 48000, StartTC: 20 * hour},
 		reel.Source{Recording: "b", Name: "roll seven", Length: 60 * 48000, StartTC: 4 * hour},
 		reel.Source{Recording: "c", Name: "untimed", Length: 60 * 48000, StartTC: -1},
+		reel.Source{Recording: "d", Name: "short", Length: 60 * 48000, StartTC: -1},
 	)
 	event := func(name, tape string, in, record int64) Event {
 		return Event{Name: name, Tape: tape, SourceIn: in, Length: 48000, Record: record, Zero: -1}
@@ -104,7 +105,8 @@ func TestWhyItIsThat(t *testing.T) {
 		event("WARDEN TAKE 3.WAV", "", 20*hour+48000, 0),
 		event("", "roll seven", 4*hour, 48000),
 		event("untimed.wav", "", 0, 2*48000),
-		event("elsewhere.wav", "", 20*hour, 3*48000), // only the time is that of a take
+		event("elsewhere.wav", "", 20*hour, 3*48000),                                     // only the time is that of a take
+		{Name: "short", SourceIn: 90 * 48000, Length: 48000, Record: 4 * 48000, Zero: 0}, // it counts from 0, and the take ends before
 	}}}}, r)
 	why := map[string]string{}
 	for _, f := range c.Found {
@@ -113,7 +115,7 @@ func TestWhyItIsThat(t *testing.T) {
 	if len(c.Found) != 3 || why["warden take 3"] != "name and timecode" || why["roll seven"] != "tape and timecode" && why["roll seven"] != "name and timecode" || why["untimed"] != "name" {
 		t.Errorf("%+v", c.Found)
 	}
-	if len(c.Lacking) != 1 || c.Lacking[0].Name != "elsewhere.wav" {
+	if len(c.Lacking) != 2 || c.Lacking[0].Name != "elsewhere.wav" || c.Lacking[1].Name != "short" {
 		t.Errorf("%+v is lacking", c.Lacking)
 	}
 }

@@ -36,6 +36,9 @@ func FitPauses(ctx context.Context, r *reel.Reel, open mix.Open, clip reel.ID, l
 	if !ok {
 		return out, &reel.Refusal{Reason: "That clip is gone."}
 	}
+	if src, _ := r.Source(c.Source); src.Missing() { // it is silent, and would be all pause
+		return out, &reel.Refusal{Reason: fmt.Sprintf("“%s” has no recording.", c.Name), Possible: "Locate its media under Sources first."}
+	}
 	rate := float64(r.Props.SampleRate)
 	keep, fade := int64(pauseKeeps*rate), int64(pauseBlend*rate)
 	all, err := roomtone.Pauses(ctx, r, open, c.Track, c.Start, c.End(), true)

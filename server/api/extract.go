@@ -23,7 +23,7 @@ func (s *API) addExtract(ctx context.Context, id int64, e work.ExtractSettings) 
 	if err != nil {
 		return nil, err
 	}
-	if _, _, err := e.Parts(v.Reel); err != nil {
+	if _, _, err := e.Parts(work.Present(s.Library, v.Reel)); err != nil {
 		return nil, answer.Bad(answer.UpperFirst(err.Error()) + ".")
 	}
 	settings, err := json.Marshal(e)

@@ -26,7 +26,7 @@ func (s *API) postFit(ctx context.Context, in *struct {
 		return nil, err
 	}
 	e := in.Body.FitClip
-	return s.fitJob(ctx, v, &e, e.Clip, work.FitSettings{Edit: e, Base: in.Body.Base})
+	return s.fitJob(ctx, v, work.FitSettings{Edit: e, Base: in.Body.Base})
 }
 
 // FitShotRequest is a shot that is to be so long with its sound, and the revision in which
@@ -47,12 +47,17 @@ func (s *API) postShotFit(ctx context.Context, in *struct {
 		return nil, err
 	}
 	e := in.Body.FitShot
-	return s.fitJob(ctx, v, &e, e.Shot, work.FitSettings{Shot: &e, Base: in.Body.Base})
+	return s.fitJob(ctx, v, work.FitSettings{Shot: &e, Base: in.Body.Base})
 }
 
 // fitJob notes a fit that is possible.
-func (s *API) fitJob(ctx context.Context, v store.Version, e reel.Edit, clip reel.ID, want work.FitSettings) (*Made, error) {
-	if _, err := reel.Do(ctx, v.Reel, e); err != nil {
+func (s *API) fitJob(ctx context.Context, v store.Version, want work.FitSettings) (*Made, error) {
+	var e reel.Edit = &want.Edit
+	clip := want.Edit.Clip
+	if want.Shot != nil {
+		e, clip = want.Shot, want.Shot.Shot
+	}
+	if _, err := reel.Do(ctx, work.Present(s.Library, v.Reel), e); err != nil {
 		return nil, err
 	}
 	c, _ := v.Reel.Clip(clip)

@@ -9,6 +9,7 @@ import (
 	"net/http"
 	"time"
 
+	"blendseam/core/conform"
 	"blendseam/delivery"
 	"blendseam/server/answer"
 	"blendseam/store"
@@ -101,11 +102,8 @@ func (s *API) repeatJob(ctx context.Context, in *OfJob) (*Made, error) {
 		if err != nil {
 			return nil, err
 		}
-		in := struct {
-			OfReel
-			Body FitRequest
-		}{OfReel{j.Reel}, FitRequest{v.Revision, f.Edit}}
-		return s.postFit(ctx, &in)
+		f.Base = v.Revision
+		return s.fitJob(ctx, v, f)
 	}
 	if j.Kind == work.ImportJob {
 		return nil, answer.Bad("A file is imported again by choosing it again under Sources.")
@@ -116,6 +114,13 @@ func (s *API) repeatJob(ctx context.Context, in *OfJob) (*Made, error) {
 			return nil, err
 		}
 		return s.addBundle(ctx, j.Reel, b)
+	}
+	if j.Kind == work.JoinJob {
+		var t conform.Take
+		if err := json.Unmarshal(j.Settings, &t); err != nil {
+			return nil, err
+		}
+		return s.addTake(ctx, j.Reel, t.Sources)
 	}
 	if j.Kind == work.ExtractJob {
 		var e work.ExtractSettings

@@ -5,6 +5,7 @@ import (
 
 	"blendseam/core/level"
 	"blendseam/core/reel"
+	"blendseam/work"
 )
 
 // PauseRequest is a clip that is to be so long by its pauses alone.
@@ -32,7 +33,7 @@ func (s *API) postPauses(ctx context.Context, in *struct {
 		return PauseProposal{}, err
 	}
 	q := in.Body
-	found, err := level.FitPauses(ctx, v.Reel, s.opener(v.Reel.Props.SampleRate), q.Clip, q.Length, q.Later)
+	found, err := level.FitPauses(ctx, work.Present(s.Library, v.Reel), s.opener(v.Reel.Props.SampleRate), q.Clip, q.Length, q.Later)
 	if err != nil {
 		return PauseProposal{}, err
 	}

@@ -32,19 +32,23 @@ func (s *API) postTake(ctx context.Context, in *struct {
 		Sources []reel.ID `json:"sources" doc:"those of a take that getTakes tells of"`
 	}
 }) (*Made, error) {
-	v, err := s.Store.Load(ctx, in.Reel)
+	return s.addTake(ctx, in.Reel, in.Body.Sources)
+}
+
+func (s *API) addTake(ctx context.Context, id int64, sources []reel.ID) (*Made, error) {
+	v, err := s.Store.Load(ctx, id)
 	if err != nil {
 		return nil, err
 	}
 	for _, t := range work.TakesOf(s.Library, v.Reel) {
-		if !slices.Equal(t.Sources, in.Body.Sources) {
+		if !slices.Equal(t.Sources, sources) {
 			continue
 		}
 		settings, err := json.Marshal(t)
 		if err != nil {
 			return nil, err
 		}
-		return s.addJob(ctx, store.Job{Kind: work.JoinJob, Reel: in.Reel, Name: t.Name, Settings: settings})
+		return s.addJob(ctx, store.Job{Kind: work.JoinJob, Reel: id, Name: t.Name, Settings: settings})
 	}
-	return nil, answer.Bad("Those sources are no take that came as several files.")
+	return nil, answer.Bad("These sources are not the files of one take, or were joined before.")
 }
