@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"slices"
 	"text/tabwriter"
 
 	"github.com/spf13/cobra"
@@ -39,7 +40,7 @@ func checkCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use: "check FILE…", Short: "Judge every seam of bundles and edit lists", Args: cobra.MinimumNArgs(1),
 		Long: "Judge every seam of bundles (.zip) and edit lists (EDL, OpenTimelineIO, AES31-3), as the bench does. No database is needed.\n\n" +
-			"It ends with status 0 where nothing is to be mended, 1 where something is, 2 where a file cannot be read.",
+			"It ends with status 0 where nothing is to be mended, 1 where something is or media is missing, 2 where a file cannot be read.",
 		Example: "  blendseam check reel.bundle.zip\n  blendseam check --json backups/*.zip | jq '.files[].counts'\n  blendseam check scene.edl --media recordings/",
 		RunE: func(c *cobra.Command, files []string) error {
 			limits, err := readLimits(limitsFile)
@@ -55,7 +56,7 @@ func checkCommand() *cobra.Command {
 						return c.Context().Err()
 					}
 					one.Error, status = err.Error(), unreadable
-				} else if status == 0 && one.Counts["mend"] > 0 {
+				} else if status == 0 && (one.Counts["mend"] > 0 || one.lacks()) {
 					status = toMend
 				}
 				found = append(found, one)
@@ -82,6 +83,11 @@ func checkCommand() *cobra.Command {
 	c.Flags().StringVar(&limitsFile, "limits", "", `JSON file of limits to hold against, such as {"room": {"hear": 3, "mend": 6}}`)
 	c.MarkFlagsMutuallyExclusive("json", "sarif")
 	return c
+}
+
+// lacks reports whether a seam could not be judged as its media is missing.
+func (f *checkedFile) lacks() bool {
+	return slices.ContainsFunc(f.Seams, func(s offline.Checked) bool { return s.What == "material" })
 }
 
 // check fills in what is found of a file.

@@ -267,6 +267,14 @@ func TestRecordingsAndListsWithoutABrowser(t *testing.T) {
 	if s1 != 1 || s2 != 1 || seams(one) != seams(two) || !strings.Contains(seams(one), "mend") {
 		t.Errorf("there and back another list: %d %s\n%d %s", s1, seams(one), s2, seams(two))
 	}
+	// Without its recordings nothing is to be mended, and it is no clean pass either.
+	none, _, status := ran(t, nil, "check", "--json", list)
+	if text := seams(none); status != 1 || strings.Contains(text, " mend") || !strings.Contains(none, "missing media") {
+		t.Errorf("without its media it ends with %d: %s", status, text)
+	}
+	if report, _, status := ran(t, nil, "check", "--sarif", list); status != 1 || strings.Count(report, `"ruleId": "material"`) == 0 {
+		t.Errorf("%d: %s", status, report)
+	}
 	for _, args := range [][]string{{"check", "../../README.md"}, {"check", "nowhere.zip"}, {"loudness", "../../README.md"}, {"quiet", "nowhere.wav"}, {"convert", list, "x.txt"}, {"mend", "nowhere.zip", "--dry-run"}} {
 		if out, errs, status := ran(t, nil, args...); status != 2 || out+errs == "" {
 			t.Errorf("%v ends with %d: %s %s", args, status, out, errs)

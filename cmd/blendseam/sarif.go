@@ -28,6 +28,9 @@ func sarif(found []checkedFile) map[string]any {
 		}
 		for _, s := range f.Seams {
 			level := map[seam.Verdict]string{seam.Mend: "error", seam.Check: "warning"}[s.Verdict]
+			if level == "" && s.What == "material" {
+				level = "warning" // it cannot be judged: its media is missing
+			}
 			if level == "" || s.Accepted {
 				continue
 			}

@@ -62,7 +62,9 @@ type Judgement struct {
 func (m Measure) Judge(limits reel.Tolerances) Judgement {
 	l := limits.Full()
 	out := Judgement{Measure: m, Verdict: Fine}
-	if m.Lacks != "" {
+	if m.Absent { // nothing can be said of it; those that can be mended come first
+		out.Findings = []Finding{{What: "material", Verdict: Unknown, weight: 1}}
+	} else if m.Lacks != "" {
 		out.Findings = []Finding{{What: "material", Verdict: Mend, weight: 10}}
 	} else if m.Muted {
 		out.Verdict = Silent

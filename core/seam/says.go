@@ -16,6 +16,9 @@ func (m Measure) words(f *Finding, l reel.Tolerances) (why, brief string) {
 		return m.fine()
 	}
 	v := math.Abs(f.Value)
+	if m.Absent {
+		return sentence(m.Lacks) + " Locate its file under Sources.", "missing media"
+	}
 	if f.Verdict == Unknown {
 		if m.WhyNot != "" {
 			return m.WhyNot, "room not known"
@@ -24,9 +27,6 @@ func (m Measure) words(f *Finding, l reel.Tolerances) (why, brief string) {
 	}
 	switch f.What {
 	case "material":
-		if m.Absent {
-			return sentence(m.Lacks) + " Locate its file under Sources.", "missing media"
-		}
 		return sentence(m.Lacks) + " Trim it back, or import the recording again.", "material missing"
 	case "struck":
 		brief = "room " + signed(f.Value, "dB")
