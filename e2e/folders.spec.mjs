@@ -33,9 +33,21 @@ test("a folder that is dropped brings the files in it, those of its folders too,
   await page.locator("#source-folder").fill("wild / ..\\ lines");
   await page.locator("#source-folder").press("Enter");
   await expect(groups).toHaveText([/^takes\/inner\s*1/, /^wild\/lines\s*1/]);
+  // A folded group stays so; what is looked for is shown wherever it lies.
+  await groups.first().click();
+  await expect(rows.filter({ hasText: "low" })).toBeHidden();
   await page.reload();
   await page.getByRole("tab", { name: "Sources" }).click();
   await expect(groups).toHaveText([/^takes\/inner\s*1/, /^wild\/lines\s*1/]);
+  await expect(rows.filter({ hasText: "low" })).toBeHidden();
+  const find = page.getByLabel("Find a source");
+  await find.fill("INNER lo");
+  await expect(rows).toHaveCount(1);
+  await expect(rows.filter({ hasText: "low" })).toBeVisible();
+  await find.fill("nothing of that name");
+  await expect(page.getByText("No source has these words")).toBeVisible();
+  await find.press("Escape");
+  await expect(rows).toHaveCount(before + 2);
   const { sources } = (await api("GET", `/reels/${reel}/sources`)).body;
   expect(
     sources
@@ -102,7 +114,7 @@ test("a take that a recorder wrote as several files is joined into one, which so
   const offer = page.locator("[data-take]"),
     rows = page.locator("[data-source-row]");
   await expect(offer).toHaveCount(1);
-  await expect(offer).toContainText("“T017” came in 3 files");
+  await expect(offer).toContainText("“T017” is split into 3 files");
   const listed = async () => (await api("GET", `/reels/${reel}/sources`)).body.sources.filter((s) => s.name.startsWith("T01")),
     of = async (s, n) =>
       new Float32Array(

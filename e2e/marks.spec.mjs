@@ -48,7 +48,7 @@ test("markers go out into a WAVE file and come in with it: on its wave, as stret
   await expect(page.getByLabel("Name of stretch 2")).toHaveValue(want[1][1]);
   // Nothing plays it yet: said. Then what is played of it has its markers, once.
   await page.locator("#tracks").press("Control+Alt+i");
-  await expect(page.getByRole("alert").first()).toContainText("No clip plays a place that is marked");
+  await expect(page.getByRole("alert").first()).toContainText("No clip plays a marked place");
   await page.keyboard.press("Escape");
   const end = Math.max(...was.clips.map((c) => c.start + c.length)),
     f = Math.ceil(end / 1920) + 25,

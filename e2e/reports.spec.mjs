@@ -77,5 +77,13 @@ test("the seam report tells what was done at a seam last, and when; what is undo
   await api("POST", `/reels/${reel}/undo`);
   const [, ...undone] = await report();
   expect(at("Warden 3 → Warden 4", undone).at(-2)).toBe("");
+  // The open ones alone: neither fine nor accepted.
+  const { body } = await api("GET", `/reels/${reel}/seams`),
+    open = body.seams.filter((s) => !["fine", "silent"].includes(s.verdict) && !s.accepted);
+  const paper = await page.context().newPage();
+  await paper.goto(`${url()}/reels/${reel}/print/open`);
+  await expect(paper.getByRole("heading", { name: "Open seams" })).toBeVisible();
+  expect(open.length).toBeGreaterThan(3);
+  await expect(paper.locator("tbody tr")).toHaveCount(open.length);
   await page.reload();
 });

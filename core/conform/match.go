@@ -48,7 +48,7 @@ func (n sought) match(s reel.Source) found {
 	case s.StartTC >= 0 && n.zero >= 0 && near(s.StartTC, n.zero) && long:
 		return found{4, "timecode and length"}
 	case s.StartTC >= 0 && n.to > n.from && holds:
-		return found{1, "timecode alone"}
+		return found{1, "timecode only"}
 	default:
 		return f
 	}

@@ -47,7 +47,7 @@ func TestGoneIsFoundAgain(t *testing.T) {
 		"its name, another length":        {[]reel.Source{{Recording: "a", Name: "scene 4 take 2", Length: 20 * 48000, StartTC: -1}}, 1, "name", true},
 		"of two names the one as long":    {[]reel.Source{{Recording: "a", Name: "scene 4 take 2", Length: 20 * 48000, StartTC: -1}, {Recording: "b", Name: "SCENE 4 TAKE 2", Length: lost.Length + 900, StartTC: -1}}, 2, "name and length", true},
 		"another name, its time, as long": {[]reel.Source{{Recording: "a", Name: "T0017", Length: lost.Length + 1900, StartTC: lost.StartTC - 1900}}, 1, "timecode and length", true},
-		"its time alone":                  {[]reel.Source{{Recording: "a", Name: "B-roll", Length: 3 * hour, StartTC: 9 * hour}}, 1, "timecode alone", false},
+		"its time alone":                  {[]reel.Source{{Recording: "a", Name: "B-roll", Length: 3 * hour, StartTC: 9 * hour}}, 1, "timecode only", false},
 		"two of its time":                 {[]reel.Source{{Recording: "a", Name: "B-roll", Length: 3 * hour, StartTC: 9 * hour}, {Recording: "b", Name: "C", Length: 2 * hour, StartTC: 9 * hour}}, 0, "", false},
 		"its name, of another time":       {[]reel.Source{{Recording: "a", Name: "scene 4 take 2", Length: lost.Length, StartTC: 3 * hour}}, 0, "", false},
 		"as long as it, and no more":      {[]reel.Source{{Recording: "a", Name: "other", Length: lost.Length, StartTC: -1}}, 0, "", false},

@@ -57,9 +57,9 @@ func Takes(r *reel.Reel, told func(reel.Source) PartOf) []Take {
 				continue
 			}
 			key, index = "name "+s.Folder+"/"+strings.ToLower(m[1]), m[2]
-			why[key] = "names and timecodes that go on"
+			why[key] = "names and continuous timecode"
 		} else {
-			why[key] = "the family that their files tell"
+			why[key] = "the take’s id in iXML"
 		}
 		groups[key] = append(groups[key], member{s, index})
 	}

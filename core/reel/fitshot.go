@@ -62,10 +62,10 @@ func (e *FitShot) Apply(r *Reel) (*Done, error) {
 	}
 	fits, left := e.sounds(r, was)
 	if len(fits) == 0 {
-		no := refuse("No sound that is tied to “%s” can be fitted.", was.Name)
-		no.Possible = "Run the shot alone at another speed."
+		no := refuse("“%s” has no tied sound that can be fitted.", was.Name)
+		no.Possible = "Change the speed of the shot alone."
 		if done, err := pace.Apply(r); err == nil && done != nil {
-			no.Offer, no.Take = pace, "Run the shot alone"
+			no.Offer, no.Take = pace, "Change the shot alone"
 		}
 		return nil, no
 	}

@@ -2,7 +2,6 @@ package api
 
 import (
 	"context"
-	"fmt"
 
 	"blendseam/core/reel"
 	"blendseam/media/wav"
@@ -64,12 +63,9 @@ func (s *API) postMarks(ctx context.Context, in *OfSource) (live.Changed, error)
 	case len(marks) == 0:
 		return live.Changed{}, answer.Bad("The file of this source has no markers.")
 	case len(played) == 0:
-		return live.Changed{}, answer.Bad("No clip plays a place that is marked, or all are markers already.")
+		return live.Changed{}, answer.Bad("No clip plays a marked place, or the reel has all these markers already.")
 	}
-	e := &reel.Together{Label: "marker of a recording"}
-	if len(played) > 1 {
-		e.Label = fmt.Sprintf("%d markers of a recording", len(played))
-	}
+	e := &reel.Together{Label: markersLabel(len(played))}
 	for _, m := range played {
 		e.Edits = append(e.Edits, &m)
 	}

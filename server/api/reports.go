@@ -10,6 +10,7 @@ import (
 
 	"blendseam/core/gain"
 	"blendseam/core/reel"
+	"blendseam/core/seam"
 	"blendseam/interchange/sheet"
 	"blendseam/server/answer"
 	"blendseam/store"
@@ -25,9 +26,11 @@ func (s *API) Report(ctx context.Context, v store.Version, what string) (sheet.T
 	case "swatches":
 		return sheet.Swatches(v.Reel), nil
 	case "seams":
-		return s.seamReport(ctx, v)
+		return s.seamReport(ctx, v, false)
+	case "open":
+		return s.seamReport(ctx, v, true)
 	}
-	return sheet.Table{}, answer.Bad("Reports are of cues, seams, markers and swatches.")
+	return sheet.Table{}, answer.Bad("Reports are of cues, seams, open seams, markers and swatches.")
 }
 
 // lawWords are the laws of blends as they are read.
@@ -36,8 +39,9 @@ var lawWords = map[gain.Law]string{
 	gain.ConstantGainEased: "constant gain, eased", gain.Matched: "matched",
 }
 
-// seamReport measures what is not measured yet, and tells all.
-func (s *API) seamReport(ctx context.Context, v store.Version) (sheet.Table, error) {
+// seamReport measures what is not measured yet, and tells all, or those alone that are
+// neither fine nor accepted.
+func (s *API) seamReport(ctx context.Context, v store.Version, open bool) (sheet.Table, error) {
 	accepted, err := s.Store.Accepted(ctx, v.ID)
 	if err != nil {
 		return sheet.Table{}, err
@@ -52,6 +56,9 @@ func (s *API) seamReport(ctx context.Context, v store.Version) (sheet.Table, err
 		j, err := s.Measuring.Judged(ctx, v.ID, r, one)
 		if err != nil {
 			return sheet.Table{}, err
+		}
+		if open && (j.Verdict == seam.Fine || j.Verdict == seam.Silent || accepted[j.Print]) {
+			continue
 		}
 		row := sheet.Seam{At: one.At, Track: track.Name, Clips: r.Title(one), Verdict: string(j.Verdict), Brief: j.Brief, Says: j.Why}
 		if accepted[j.Print] {
@@ -68,7 +75,11 @@ func (s *API) seamReport(ctx context.Context, v store.Version) (sheet.Table, err
 		}
 		rows = append(rows, row)
 	}
-	return sheet.Seams(r.Props, rows), nil
+	out := sheet.Seams(r.Props, rows)
+	if open {
+		out.Title = "Open seams"
+	}
+	return out, nil
 }
 
 // getReport sends a report as CSV.
@@ -103,11 +114,7 @@ func (s *API) postMarkers(w http.ResponseWriter, r *http.Request) {
 		s.Fail(w, r, answer.Bad("“"+fileNameOf(r.URL.Query().Get("name"))+"” cannot be imported: "+err.Error()+"."))
 		return
 	}
-	label := "import 1 marker"
-	if len(found) > 1 {
-		label = fmt.Sprintf("import %d markers", len(found))
-	}
-	e := &reel.Together{Label: label}
+	e := &reel.Together{Label: markersLabel(len(found))}
 	for _, m := range found {
 		e.Edits = append(e.Edits, &reel.AddMarker{At: m.At, Text: m.Text})
 	}
@@ -117,4 +124,12 @@ func (s *API) postMarkers(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	answer.JSON(w, http.StatusOK, out)
+}
+
+// markersLabel names the step that imports so many.
+func markersLabel(n int) string {
+	if n == 1 {
+		return "import 1 marker"
+	}
+	return fmt.Sprintf("import %d markers", n)
 }

@@ -175,6 +175,7 @@ async function open(app) {
   // Each time the line is there: what was told meanwhile is read.
   app.doc.addEventListener("open", () => void app.imports.read());
   app.doc.watch();
+  app.sources.readFolded();
   await Promise.all([app.sources.readSources(), app.blends.readPresets(), app.lists.readMissing()]);
   // What was selected while the lists came is not selected away.
   if (app.session.track || app.session.chosen.size) app.listen.takeTime();

@@ -49,7 +49,7 @@ export const lists = (app) =>
           look: {
             ...look,
             notes: look.notes ?? [],
-            found: (look.found ?? []).map((k, i) => ({ ...k, key: i, text: `is “${k.source}”, by ${k.why}` })),
+            found: (look.found ?? []).map((k, i) => ({ ...k, key: i, text: `matches “${k.source}” by ${k.why}` })),
             lacking: (look.lacking ?? []).map((k, i) => ({ ...k, key: i, span: `${code(k.from)} – ${code(k.to)}` })),
           },
         };
@@ -112,8 +112,8 @@ export const lists = (app) =>
         kind: m.picture ? "picture" : "sound",
         note: [
           `${m.picture ? "picture" : "sound"} ${code(m.from)}–${code(m.to)}`,
-          m.gone ? "its very file brings it back" : "",
-          m.match ? `${m.edit ? "is" : "perhaps"} “${app.doc.sources.get(m.match)?.name ?? ""}”, by ${m.why}` : "",
+          m.gone ? "import the same file to restore it" : "",
+          m.match ? `${m.edit ? "matches" : "may match"} “${app.doc.sources.get(m.match)?.name ?? ""}” by ${m.why}` : "",
         ]
           .filter(Boolean)
           .join(" · "),

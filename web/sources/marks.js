@@ -30,7 +30,7 @@ export const markings = (app) =>
       app.sourceView.redraw();
     },
     title() {
-      return `${count(this.list.length, "marker")} in its file`;
+      return `${count(this.list.length, "marker")} in the file`;
     },
     /** @param {Mark} m */
     text: (m) => `${span(m.at, app.doc.props)}${m.length ? ` · ${span(m.length, app.doc.props)}` : ""}`,

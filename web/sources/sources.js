@@ -39,7 +39,7 @@ export const sources = (app) =>
     /** Takes that came as several files. @type {Take[]} */
     takes: [],
     /** @param {Take} t */
-    takeText: (t) => `“${t.name}” came in ${t.sources.length} files${t.how === "beside" ? ", a side each" : ""}`,
+    takeText: (t) => `“${t.name}” is split into ${t.sources.length} files${t.how === "beside" ? ", left and right" : ""}`,
     /** Which reading of the list was begun last, and which is shown. */
     turn: 0,
     shown: 0,
@@ -60,13 +60,37 @@ export const sources = (app) =>
     },
     /** Folders whose sources are folded away. @type {Set<string>} */
     folded: new Set(),
+    foldedPlace: () => `folded ${app.doc.uid}`,
+    /** Folds what was folded in this browser before. */
+    readFolded() {
+      try {
+        this.folded = new Set(JSON.parse(localStorage.getItem(this.foldedPlace()) ?? "[]"));
+      } catch {
+        // what cannot be read folds nothing
+      }
+    },
+    /** What is looked for among names and folders. */
+    find: "",
+    /** The sources that have all words that are looked for. @returns {Listed[]} */
+    listed() {
+      const words = this.find.toLowerCase().split(/\s+/).filter(Boolean);
+      if (!words.length) return this.list;
+      return this.list.filter((s) => {
+        const text = `${s.name} ${s.folder ?? ""} ${s.details.fileName}`.toLowerCase();
+        return words.every((w) => text.includes(w));
+      });
+    },
     /** Whether a source is the first of its folder in the list. @param {Listed} s @param {number} i */
     heads(s, i) {
-      return Boolean(s.folder) && this.list[i - 1]?.folder !== s.folder;
+      return Boolean(s.folder) && this.listed()[i - 1]?.folder !== s.folder;
+    },
+    /** Whether a source is folded away; what is looked for is not. @param {Listed} s */
+    isFolded(s) {
+      return !this.find && this.folded.has(s.folder ?? "");
     },
     /** @param {Listed} s */
     inFolder(s) {
-      return this.list.filter((o) => o.folder === s.folder).length;
+      return this.listed().filter((o) => o.folder === s.folder).length;
     },
     /** @param {Listed} s */
     fold(s) {
@@ -74,6 +98,7 @@ export const sources = (app) =>
         now = new Set(this.folded);
       if (!now.delete(folder)) now.add(folder);
       this.folded = now;
+      localStorage.setItem(this.foldedPlace(), JSON.stringify([...now]));
       this.drawMinis();
     },
     /** Lists a source in another folder. @param {Listed} s @param {string} folder */

@@ -140,12 +140,12 @@ export const clips = (app) =>
       this.setTrack(t.id, { solo: !t.solo });
     },
     /** @param {any} t */
-    toggleLock(t) {
-      this.setTrack(t.id, { locked: !t.locked });
+    toggleLock(t, on = !t.locked) {
+      this.setTrack(t.id, { locked: on });
     },
     /** @param {any} t */
-    toggleStays(t) {
-      this.setTrack(t.id, { stays: !t.stays });
+    toggleStays(t, on = !t.stays) {
+      this.setTrack(t.id, { stays: on });
     },
     /** @param {string} v */
     colourTrack(v) {

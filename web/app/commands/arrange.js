@@ -22,7 +22,7 @@ export const arrange = [
   { id: "saveStretches", name: "Save the kept stretches as files and sources", keys: ["ctrl+alt+e"], run: (app) => app.extract.open() },
   {
     id: "marksToReel",
-    name: "Bring the markers of the source's file into the reel",
+    name: "Import the markers of the source's file into the reel",
     keys: ["ctrl+alt+i"],
     run: (app) => void app.marks.toReel(),
   },
