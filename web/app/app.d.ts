@@ -32,6 +32,7 @@ import type { holes } from "../room/holes.js";
 import type { rooms } from "../room/room.js";
 import type { striking } from "../room/strike.js";
 import type { extracting } from "../sources/extract.js";
+import type { grouping } from "../sources/groups.js";
 import type { markings } from "../sources/marks.js";
 import type { imports } from "../sources/imports.js";
 import type { sources } from "../sources/sources.js";
@@ -104,6 +105,7 @@ export interface App {
   imports: ReturnType<typeof imports>;
   extract: ReturnType<typeof extracting>;
   marks: ReturnType<typeof markings>;
+  groups: ReturnType<typeof grouping>;
   clips: ReturnType<typeof clips>;
   trim: ReturnType<typeof trimming>;
   merge: ReturnType<typeof merging>;

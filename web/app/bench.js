@@ -49,6 +49,7 @@ import { holes } from "../room/holes.js";
 import { rooms } from "../room/room.js";
 import { striking } from "../room/strike.js";
 import { extracting } from "../sources/extract.js";
+import { grouping } from "../sources/groups.js";
 import { markings } from "../sources/marks.js";
 import { imports } from "../sources/imports.js";
 import { sources } from "../sources/sources.js";
@@ -100,6 +101,7 @@ const makers = {
   imports,
   extract: extracting,
   marks: markings,
+  groups: grouping,
   clips,
   trim: trimming,
   merge: merging,
@@ -175,7 +177,7 @@ async function open(app) {
   // Each time the line is there: what was told meanwhile is read.
   app.doc.addEventListener("open", () => void app.imports.read());
   app.doc.watch();
-  app.sources.readFolded();
+  app.groups.readFolded();
   await Promise.all([app.sources.readSources(), app.blends.readPresets(), app.lists.readMissing()]);
   // What was selected while the lists came is not selected away.
   if (app.session.track || app.session.chosen.size) app.listen.takeTime();

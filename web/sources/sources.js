@@ -30,85 +30,15 @@ export const sources = (app) =>
       if (!found) return; // it is read anew once the line is there again
       if (turn < this.shown) return; // what was asked for later is here already
       this.shown = turn;
-      void this.readTakes();
+      void app.groups.readTakes();
       this.list = inFolders(found.sources);
       if (app.session.source) app.session.source = this.list.find((/** @type {Listed} */ s) => s.id === app.session.source?.id) ?? null;
       if (!app.session.source) app.session.stage = "seam";
       queueMicrotask(() => this.drawMinis());
     },
-    /** Takes that came as several files. @type {Take[]} */
-    takes: [],
-    /** @param {Take} t */
-    takeText: (t) => `“${t.name}” is split into ${t.sources.length} files${t.how === "beside" ? ", left and right" : ""}`,
     /** Which reading of the list was begun last, and which is shown. */
     turn: 0,
     shown: 0,
-    async readTakes() {
-      const turn = this.shown,
-        found = await get(`/reels/${app.doc.id}/takes`).catch(() => null);
-      if (found && turn === this.shown) this.takes = found.takes;
-    },
-    /** Joins the files of a take: one source stands in their place. @param {Take} t */
-    async joinTake(t) {
-      try {
-        await app.jobs.begin(`/reels/${app.doc.id}/takes`, { sources: t.sources });
-        this.takes = this.takes.filter((o) => o !== t);
-        app.page.hint = `Joining the files of “${t.name}”…`;
-      } catch (err) {
-        app.page.tell(say(err));
-      }
-    },
-    /** Folders whose sources are folded away. @type {Set<string>} */
-    folded: new Set(),
-    foldedPlace: () => `folded ${app.doc.uid}`,
-    /** Folds what was folded in this browser before. */
-    readFolded() {
-      try {
-        this.folded = new Set(JSON.parse(localStorage.getItem(this.foldedPlace()) ?? "[]"));
-      } catch {
-        // what cannot be read folds nothing
-      }
-    },
-    /** What is looked for among names and folders. */
-    find: "",
-    /** The sources that have all words that are looked for. @returns {Listed[]} */
-    listed() {
-      const words = this.find.toLowerCase().split(/\s+/).filter(Boolean);
-      if (!words.length) return this.list;
-      return this.list.filter((s) => {
-        const text = `${s.name} ${s.folder ?? ""} ${s.details.fileName}`.toLowerCase();
-        return words.every((w) => text.includes(w));
-      });
-    },
-    /** Whether a source is the first of its folder in the list. @param {Listed} s @param {number} i */
-    heads(s, i) {
-      return Boolean(s.folder) && this.listed()[i - 1]?.folder !== s.folder;
-    },
-    /** Whether a source is folded away; what is looked for is not. @param {Listed} s */
-    isFolded(s) {
-      return !this.find && this.folded.has(s.folder ?? "");
-    },
-    /** @param {Listed} s */
-    inFolder(s) {
-      return this.listed().filter((o) => o.folder === s.folder).length;
-    },
-    /** @param {Listed} s */
-    fold(s) {
-      const folder = s.folder ?? "",
-        now = new Set(this.folded);
-      if (!now.delete(folder)) now.add(folder);
-      this.folded = now;
-      localStorage.setItem(this.foldedPlace(), JSON.stringify([...now]));
-      this.drawMinis();
-    },
-    /** Lists a source in another folder. @param {Listed} s @param {string} folder */
-    async moveTo(s, folder) {
-      try {
-        app.doc.take(await send("PATCH", `/reels/${app.doc.id}/sources/${s.id}`, { name: s.name, folder }));
-      } catch (err) {
-        app.page.tell(say(err));
-      }
-    },
     drawMinis() {
       if (app.page.tab !== "sources") return;
       requestAnimationFrame(() => {
