@@ -122,15 +122,7 @@ type reader struct {
 	start   int64
 	timed   bool // the start is told
 	events  []*heard
-	notes   map[string]int
-	order   []string
-}
-
-func (r *reader) note(format string, a ...any) {
-	text := fmt.Sprintf(format, a...)
-	if r.notes[text]++; r.notes[text] == 1 {
-		r.order = append(r.order, text)
-	}
+	conform.Remarks
 }
 
 func problem(line int, format string, a ...any) error {
@@ -148,7 +140,7 @@ func Read(b []byte, hz int) (conform.List, error) {
 		return conform.List{}, &conform.Problem{Detail: "It is no audio decision list: it does not begin with <ADL>."}
 	}
 	all := entries(plain(b))
-	r := &reader{asHz: hz, hz: hz, sources: map[string]conform.Event{}, names: map[int]string{}, notes: map[string]int{}}
+	r := &reader{asHz: hz, hz: hz, sources: map[string]conform.Event{}, names: map[int]string{}}
 	r.head(all)
 	if r.rate.Num == 0 {
 		return conform.List{}, &conform.Problem{Detail: "It tells no frame rate that is known (SEQ_FRAME_RATE)."}
@@ -162,12 +154,7 @@ func Read(b []byte, hz int) (conform.List, error) {
 		return conform.List{}, &conform.Problem{Detail: "No event can be found in it. An audio decision list has lines that begin with (Entry)."}
 	}
 	r.lay()
-	for _, text := range r.order {
-		if n := r.notes[text]; n > 1 {
-			text += fmt.Sprintf(" (%d times)", n)
-		}
-		r.list.Notes = append(r.list.Notes, text)
-	}
+	r.list.Notes = append(r.list.Notes, r.All()...)
 	return r.list, nil
 }
 
@@ -349,7 +336,7 @@ func (r *reader) event(e entry) error {
 		return nil
 	}
 	if kind != "CUT" {
-		r.note("An event that is no cut is left out: %.20s.", e.value(1))
+		r.Note("An event that is no cut is left out: %.20s.", e.value(1))
 		return nil
 	}
 	if len(e.values) < 9 {
@@ -455,13 +442,13 @@ func (r *reader) lane(lane []*heard) (out []conform.Event) {
 			}
 		}
 		if h.Record < 0 {
-			r.note("An event before the start of the list is left out.")
+			r.Note("An event before the start of the list is left out.")
 			continue
 		}
 		if last != nil && last.by > h.begin {
 			over := last.by - h.begin
 			if h.by <= last.by || !r.cross(&out[len(out)-1], last, h, over) {
-				r.note("An event that lies over another is left out.")
+				r.Note("An event that lies over another is left out.")
 				continue
 			}
 		}

@@ -42,18 +42,18 @@ func (r *reader) lay() {
 		}
 		if e.recOut == e.recIn {
 			if i+1 == len(r.lines) || r.lines[i+1].number != e.number || r.lines[i+1].kind != 'D' {
-				r.note("Line %d has no length and was left out.", e.at)
+				r.Note("Line %d has no length and was left out.", e.at)
 			}
 			continue // the outgoing side of a dissolve lies in the event before it
 		}
 		if !e.picture && len(e.sound) == 0 {
-			r.note("Line %d records neither picture nor sound; it was left out.", e.at)
+			r.Note("Line %d records neither picture nor sound; it was left out.", e.at)
 			continue
 		}
 		if e.speed != 100 && !r.normal(e) {
-			r.note("Line %d has a speed change. It was inserted at normal speed, with its length kept.", e.at)
+			r.Note("Line %d has a speed change. It was inserted at normal speed, with its length kept.", e.at)
 		} else if d := (e.srcOut - e.srcIn) - (e.recOut - e.recIn); d != 0 {
-			r.note("Line %d: source and record differ in length by %d frames; the record's length was taken.", e.at, max(d, -d))
+			r.Note("Line %d: source and record differ in length by %d frames; the record's length was taken.", e.at, max(d, -d))
 		}
 		one := func(track int, delay int64) {
 			t := tracks[track]

@@ -53,17 +53,8 @@ type reader struct {
 	drop  bool
 	list  conform.List
 	lines []line
-	notes map[string]int
-	order []string
-	fcm   map[bool]bool
-}
-
-// note keeps a remark; what is remarked often is told once, with how often.
-func (r *reader) note(format string, a ...any) {
-	text := fmt.Sprintf(format, a...)
-	if r.notes[text]++; r.notes[text] == 1 {
-		r.order = append(r.order, text)
-	}
+	conform.Remarks
+	fcm map[bool]bool
 }
 
 var (
@@ -83,7 +74,7 @@ func Read(text []byte, rate timecode.Rate, hz int) (conform.List, error) {
 	if len(text) > MostBytes {
 		return conform.List{}, &conform.Problem{Detail: fmt.Sprintf("The list is larger than %d MB, the most that is read.", MostBytes>>20)}
 	}
-	r := reader{rate: rate, drop: rate.Drop, notes: map[string]int{}, fcm: map[bool]bool{}, list: conform.List{Rate: rate, Hz: hz}}
+	r := reader{rate: rate, drop: rate.Drop, fcm: map[bool]bool{}, list: conform.List{Rate: rate, Hz: hz}}
 	lines := bufio.NewScanner(strings.NewReader(decode(text)))
 	lines.Buffer(make([]byte, 1<<16), 1<<20)
 	lines.Split(anyBreak)
@@ -104,15 +95,10 @@ func Read(text []byte, rate timecode.Rate, hz int) (conform.List, error) {
 		return r.list, &conform.Problem{Detail: "No event can be found in it. An edit decision list has lines of a number, a reel, channels, a transition and four timecodes."}
 	}
 	if r.fcm[true] && r.fcm[false] {
-		r.note("The list switches between drop-frame and non-drop. Each timecode was read as marked there.")
+		r.Note("The list switches between drop-frame and non-drop. Each timecode was read as marked there.")
 	}
 	r.lay()
-	for _, text := range r.order {
-		if n := r.notes[text]; n > 1 {
-			text += fmt.Sprintf(" (%d times)", n)
-		}
-		r.list.Notes = append(r.list.Notes, text)
-	}
+	r.list.Notes = append(r.list.Notes, r.All()...)
 	return r.list, nil
 }
 
@@ -157,7 +143,7 @@ func (r *reader) line(text string, at int) error {
 		m := splitLine.FindStringSubmatch(upper)
 		n, err := r.code(m[2])
 		if err != nil || len(r.lines) == 0 {
-			r.note("Line %d: the delay of a split edit is not readable.", at)
+			r.Note("Line %d: the delay of a split edit is not readable.", at)
 			break
 		}
 		if m[1] == "AUDIO" {
@@ -179,7 +165,7 @@ func (r *reader) line(text string, at int) error {
 	case eventLine.MatchString(upper):
 		return r.event(eventLine.FindStringSubmatch(upper), text, at)
 	case numbered.MatchString(upper):
-		r.note("Line %d is not an event that can be read: “%s”.", at, short(text))
+		r.Note("Line %d is not an event that can be read: “%s”.", at, short(text))
 	}
 	return nil
 }
@@ -198,7 +184,7 @@ func (r *reader) last() *line { return &r.lines[len(r.lines)-1] }
 func (r *reader) counting(upper string) {
 	drop := strings.Contains(upper, "DROP") && !strings.Contains(upper, "NON")
 	if dropRate := (timecode.Rate{Num: r.rate.Num, Den: r.rate.Den, Drop: true}); drop && dropRate.Check() != nil {
-		r.note("The list says drop-frame. Drop-frame exists at 29.97 and 59.94 fps only, not at %s.", r.rate)
+		r.Note("The list says drop-frame. Drop-frame exists at 29.97 and 59.94 fps only, not at %s.", r.rate)
 		return
 	}
 	r.drop = drop
@@ -218,7 +204,7 @@ func (r *reader) code(text string) (int64, error) {
 		// A number that drop-frame leaves out means the first that is there.
 		if parts := strings.Split(text, ":"); len(parts) == 4 && parts[2] == "00" {
 			if n, again := rate.Parse(fmt.Sprintf("%s:%s:00:%02d", parts[0], parts[1], rate.Nominal()/15)); again == nil {
-				r.note("Drop-frame skips timecode %s. The next timecode was used.", text)
+				r.Note("Drop-frame skips timecode %s. The next timecode was used.", text)
 				return n, nil
 			}
 		}
@@ -246,7 +232,7 @@ func (r *reader) event(m []string, text string, at int) error {
 		*into = n
 	}
 	if e.kind == 'W' || e.kind == 'K' {
-		r.note("Line %d: a wipe or key was imported as a %s.", at, map[bool]string{true: "dissolve", false: "cut"}[e.kind == 'W' && e.length > 0])
+		r.Note("Line %d: a wipe or key was imported as a %s.", at, map[bool]string{true: "dissolve", false: "cut"}[e.kind == 'W' && e.length > 0])
 		if e.kind = 'D'; m[4][0] == 'K' || e.length == 0 {
 			e.kind = 'C'
 		}
@@ -260,7 +246,7 @@ func (r *reader) event(m []string, text string, at int) error {
 		e.srcOut += day
 	}
 	if n := len(r.lines); n > 0 && e.number < r.lines[n-1].number {
-		r.note("Event numbers do not rise; the order of the lines was kept.")
+		r.Note("Event numbers do not rise; the order of the lines was kept.")
 	}
 	r.lines = append(r.lines, e)
 	return nil

@@ -20,18 +20,10 @@ import (
 
 // reader gathers tracks and remarks.
 type reader struct {
-	hz    int
-	list  conform.List
-	notes map[string]int
-	order []string
+	hz   int
+	list conform.List
+	conform.Remarks
 	total int
-}
-
-func (r *reader) note(format string, a ...any) {
-	text := fmt.Sprintf(format, a...)
-	if r.notes[text]++; r.notes[text] == 1 && len(r.order) < 200 {
-		r.order = append(r.order, text)
-	}
 }
 
 func bad(format string, a ...any) error {
@@ -40,7 +32,7 @@ func bad(format string, a ...any) error {
 
 // Read reads a timeline for sound of hz samples a second.
 func Read(text []byte, hz int) (conform.List, error) {
-	r := reader{hz: hz, notes: map[string]int{}, list: conform.List{Hz: hz}}
+	r := reader{hz: hz, list: conform.List{Hz: hz}}
 	if len(text) > MostBytes {
 		return r.list, bad("The timeline is larger than %d MB, the most that is read.", MostBytes>>20)
 	}
@@ -93,7 +85,7 @@ func Read(text []byte, hz int) (conform.List, error) {
 	numbers := map[bool]int{}
 	for _, t := range tracks {
 		if !is(t.Schema, "Track") {
-			r.note("A “%s” beside the tracks was left out.", clip(t.Schema, 60))
+			r.Note("A “%s” beside the tracks was left out.", clip(t.Schema, 60))
 			continue
 		}
 		picture := !strings.EqualFold(t.Kind, "Audio")
@@ -110,12 +102,7 @@ func Read(text []byte, hz int) (conform.List, error) {
 	if r.total == 0 {
 		return r.list, bad("The timeline has no clips.")
 	}
-	for _, text := range r.order {
-		if n := r.notes[text]; n > 1 {
-			text += fmt.Sprintf(" (%d times)", n)
-		}
-		r.list.Notes = append(r.list.Notes, text)
-	}
+	r.list.Notes = append(r.list.Notes, r.All()...)
 	return r.list, nil
 }
 
@@ -167,7 +154,7 @@ func (r *reader) rate(start *rationalTime, tracks []thing) {
 			}
 		}
 	}
-	r.note("The timeline does not state its frame rate. 25 fps was assumed.")
+	r.Note("The timeline does not state its frame rate. 25 fps was assumed.")
 }
 
 func frameRateOf(t *rationalTime) timecode.Rate {
@@ -207,17 +194,17 @@ func (r *reader) track(t thing, picture bool, number int) (conform.Track, error)
 		switch {
 		case is(i.Schema, "Gap"):
 		case i.Enabled != nil && !*i.Enabled:
-			r.note("“%s” is disabled and was left out.", clip(i.Name, 60))
+			r.Note("“%s” is disabled and was left out.", clip(i.Name, 60))
 		case is(i.Schema, "Clip"), is(i.Schema, "Stack"), is(i.Schema, "Track"):
 			if length < 1 {
-				r.note("“%s” has no length and was left out.", clip(i.Name, 60))
+				r.Note("“%s” has no length and was left out.", clip(i.Name, 60))
 				break
 			}
 			if r.total++; r.total > MostEvents {
 				return out, bad("The timeline has more than %d clips, the most that is read.", MostEvents)
 			}
 			if !is(i.Schema, "Clip") {
-				r.note("“%s” is a nested edit. It was inserted as one clip.", clip(i.Name, 60))
+				r.Note("“%s” is a nested edit. It was inserted as one clip.", clip(i.Name, 60))
 			}
 			e := r.clip(i, at, length, begins, picture)
 			if pending != nil {
@@ -225,14 +212,14 @@ func (r *reader) track(t thing, picture bool, number int) (conform.Track, error)
 			}
 			out.Events = append(out.Events, e)
 		default:
-			r.note("A “%s” is unknown and was left out. Its time was kept.", clip(i.Schema, 60))
+			r.Note("A “%s” is unknown and was left out. Its time was kept.", clip(i.Schema, 60))
 		}
 		r.markers(i, at-begins)
 		pending = nil
 		at += length
 	}
 	if pending != nil {
-		r.note("The transition at the end of “%s” has no next clip and was left out.", out.Name)
+		r.Note("The transition at the end of “%s” has no next clip and was left out.", out.Name)
 	}
 	return out, nil
 }
@@ -250,13 +237,13 @@ func (r *reader) extent(t thing) (length, begins int64) {
 		if is(t.Schema, "Stack") || is(t.Schema, "Track") {
 			return r.inside(t, 0), 0
 		}
-		r.note("“%s” has no length and was left out.", clip(t.Name, 60))
+		r.Note("“%s” has no length and was left out.", clip(t.Name, 60))
 		return 0, 0
 	}
 	length, okL := rng.Duration.samples(r.hz)
 	begins, okB := rng.Start.samples(r.hz)
 	if !okL || !okB || length < 0 {
-		r.note("“%s” has an invalid time and was left out.", clip(t.Name, 60))
+		r.Note("“%s” has an invalid time and was left out.", clip(t.Name, 60))
 		return 0, 0
 	}
 	return length, begins
@@ -265,7 +252,7 @@ func (r *reader) extent(t thing) (length, begins int64) {
 // inside is how long a nested edit is.
 func (r *reader) inside(t thing, depth int) int64 {
 	if depth > mostDepth {
-		r.note("Edits are nested deeper than %d levels. Deeper ones were left out.", mostDepth)
+		r.Note("Edits are nested deeper than %d levels. Deeper ones were left out.", mostDepth)
 		return 0
 	}
 	items, err := r.children(t)
@@ -314,13 +301,13 @@ func (r *reader) clip(t thing, at, length, begins int64, picture bool) conform.E
 		}
 	}
 	if e.SourceIn < 0 {
-		r.note("“%s” starts before its source. It was inserted from the source's start.", clip(t.Name, 60))
+		r.Note("“%s” starts before its source. It was inserted from the source's start.", clip(t.Name, 60))
 		e.SourceIn = 0
 	}
 	for _, f := range t.Effects {
 		if strings.HasSuffix(strings.SplitN(f.Schema, ".", 2)[0], "TimeWarp") || is(f.Schema, "FreezeFrame") {
 			if e.Pace = r.pace(f, length, picture); e.Pace == (reel.Pace{}) {
-				r.note("“%s” has a speed change. It was inserted at normal speed, with its length kept.", clip(t.Name, 60))
+				r.Note("“%s” has a speed change. It was inserted at normal speed, with its length kept.", clip(t.Name, 60))
 			}
 		}
 	}
