@@ -184,18 +184,23 @@ const shortSlope = 512
 
 // fillEased walks an eased slope: from each sixteenth sample on its level in nepers
 // is taken as the cubic that touches it there, whose powers are three ratios that
-// multiply each other. What that leaves out is (D/2)·(πn/L)⁴/24 of the factor after n
-// samples, D being the slope's height in nepers and L its length: −100 dB of it for
-// 60 dB in 512 samples, far less for what is usual.
+// multiply each other; from each sixty-fourth on a slope that is four times as long at
+// least. What that leaves out is (D/2)·(πn/L)⁴/24 of the factor after n samples, D being
+// the slope's height in nepers and L its length: −100 dB of it for 60 dB in 512 samples,
+// far less for what is usual.
 func (s slope) fillEased(dst []float32, at int64) {
+	stride := easedStride
+	if s.b.At-s.a.At >= rideStride/easedStride*shortSlope {
+		stride = rideStride
+	}
 	w := math.Pi / float64(s.b.At-s.a.At)
 	half := neper * (s.b.DB - s.a.DB) / 2
 	walk(dst, at-s.a.At, func(row *[rideStride]float32, n int64) {
-		for k := 0; k < rideStride; k += easedStride {
+		for k := 0; k < rideStride; k += stride {
 			sin, cos := math.Sincos(w * float64(n+int64(k)))
 			d1, d2, d3 := half*w*sin, half*w*w*cos, -half*w*w*w*sin
 			g, r, q, c := math.Exp(neper*s.a.DB+half*(1-cos)), math.Exp(d1+d2/2+d3/6), math.Exp(d2+d3), math.Exp(d3)
-			for i := range easedStride {
+			for i := range stride {
 				row[k+i] = float32(g)
 				g *= r
 				r *= q

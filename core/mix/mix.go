@@ -256,7 +256,7 @@ func (m *Mix) block(left, right []float32, from int64) error {
 	} else {
 		clear(right)
 	}
-	if err := m.treatBefore(from); err != nil {
+	if err := m.treatBefore(from, to); err != nil {
 		return err
 	}
 	for i := range m.lanes {
@@ -274,6 +274,9 @@ func (m *Mix) addLane(l *lane, left, right []float32, from int64) error {
 	var own [2][]float32
 	switch sounding := l.sounding(from, from+int64(n)); {
 	case l.treated != nil:
+		if silent, err := l.treated.stream.Silent(from, from+int64(n)); silent || err != nil {
+			return err
+		}
 		for ch := range l.treated.channels() {
 			own[ch] = m.own[ch][:n]
 			if err := l.treated.stream.One(own[ch], ch, from); err != nil {

@@ -136,10 +136,10 @@ func (m *Mix) through(l *lane, how treat.Settings, rate int) {
 
 // treatBefore makes the pieces of treated lanes that a block needs and that are not
 // there yet, beside each other: it is most of the work.
-func (m *Mix) treatBefore(from int64) error {
+func (m *Mix) treatBefore(from, to int64) error {
 	var wait []*treatment
 	for i := range m.lanes {
-		if t := m.lanes[i].treated; t != nil && !t.stream.Has(from) {
+		if t := m.lanes[i].treated; t != nil && !t.stream.Has(from, to) {
 			wait = append(wait, t)
 		}
 	}
@@ -149,7 +149,7 @@ func (m *Mix) treatBefore(from int64) error {
 	errs := make([]error, len(wait))
 	var all sync.WaitGroup
 	for i, t := range wait {
-		all.Go(func() { errs[i] = t.stream.Prepare(from) })
+		all.Go(func() { errs[i] = t.stream.Prepare(from, to) })
 	}
 	all.Wait()
 	return errors.Join(errs...)

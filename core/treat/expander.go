@@ -65,18 +65,18 @@ func (e Expander) SteadyDB(dBFS float64) float64 {
 // of the lowest voices.
 const around = 5
 
-// expansion is an expander at a rate. It reckons a gain for each millisecond, by
+// expansion is an expander in hops of a millisecond. It reckons a gain for each, by
 // places that do not move, and goes straight from one to the next. Each comes from a
 // bounded stretch around its place, so that it is the same wherever reckoning begins.
 type expansion struct {
 	Expander
-	hop, half      int64 // samples from one gain to the next; half of what a level is told by
-	hold, up, down int   // in hops
-	ahead          int   // hops by which the gain is shifted to be early; negative for late
+	samples        float64 // that a level is told by
+	hold, up, down int     // in hops
+	ahead          int     // hops by which the gain is shifted to be early; negative for late
 }
 
-func newExpansion(e Expander, rate int) *expansion {
-	x := &expansion{Expander: e, hop: int64(rate) / 1000, half: around * int64(rate/1000)}
+func newExpansion(e Expander, hop int64) *expansion {
+	x := &expansion{Expander: e, samples: float64(2 * around * hop)}
 	x.up, x.down = max(int(e.Attack), 1), max(int(e.Release), 1)
 	x.ahead = int(e.Ahead) - x.up
 	// What opens earlier than it has to must not close earlier.
@@ -84,67 +84,61 @@ func newExpansion(e Expander, rate int) *expansion {
 	return x
 }
 
-// before and after are how many samples around a stretch its gains depend on.
-func (x *expansion) before() int64 {
-	return x.half + x.hop*int64(x.hold+x.down+max(-x.ahead, 0)+2)
-}
+// memory and sight are how many hops before and after a place its gain depends on,
+// besides those that a level is told by.
+func (x *expansion) memory() int64 { return int64(x.hold+x.down+max(-x.ahead, 0)) + 1 }
+func (x *expansion) sight() int64  { return int64(x.up+max(x.ahead, 0)) + 1 }
 
-func (x *expansion) after() int64 {
-	return x.half + x.hop*int64(x.up+max(x.ahead, 0)+2)
-}
+// before and after are how many hops around a stretch its gains depend on.
+func (x *expansion) before() int64 { return x.memory() + around }
+func (x *expansion) after() int64  { return x.sight() + around + 1 }
 
-// apply lowers the stretch of v that begins at place 'at', when v begins at place
-// 'first' and reaches as far beyond the stretch on both sides as before and after say.
-func (x *expansion) apply(v [][]float64, first, at, n int64) {
-	// The hops whose gains are needed, and those that these come from.
-	a, b := floorDiv(at, x.hop), floorDiv(at+n-1, x.hop)+1
-	lo := a - int64(x.hold+x.down+max(-x.ahead, 0)) - 1
-	hi := b + int64(x.up+max(x.ahead, 0)) + 1
-	g := x.levels(v, first, lo, hi)
-	for i, db := range g {
-		g[i] = x.SteadyDB(db)
+// factors are those of so many hops from one on, and of the one beyond, from pieces that
+// follow each other and reach as far on both sides as before and after say.
+func (x *expansion) factors(room []float64, pieces []*piece, first, from, hops int64) []float64 {
+	lo, hi := from-x.memory(), from+hops+x.sight()
+	g := sums(pieces, first*hops, hops, lo, hi)
+	loud := x.samples * math.Pow(10, x.ThresholdDB/10)
+	for i, sum := range g {
+		if g[i] = 0; sum < loud {
+			g[i] = x.SteadyDB(10 * math.Log10(sum/x.samples))
+		}
 	}
 	held(g, x.hold)
 	fall(g, x.RangeDB/float64(x.down))
 	rise(g, x.RangeDB/float64(x.up))
-	factor := func(hop int64) float64 { return gain.FromDB(g[hop+int64(x.ahead)-lo]) }
-	k := a
-	from, to := factor(k), factor(k+1)
-	for i := int64(0); i < n; {
-		p := at + i
-		if h := floorDiv(p, x.hop); h != k {
-			k, from, to = h, factor(h), factor(h+1)
+	room = room[:0]
+	for h := from; h <= from+hops; h++ {
+		f := 1.0
+		if db := g[h+int64(x.ahead)-lo]; db != 0 {
+			f = gain.FromDB(db)
 		}
-		end := min((k+1)*x.hop-at, n)
-		if from == 1 && to == 1 {
-			i = end
-			continue
-		}
-		step := (to - from) / float64(x.hop)
-		for ; i < end; i++ {
-			f := from + step*float64(at+i-k*x.hop)
-			for ch := range v {
-				v[ch][at+i-first] *= f
-			}
-		}
+		room = append(room, f)
 	}
+	return room
 }
 
-// levels are those of the louder channel around each hop from lo to hi, in dBFS.
-func (x *expansion) levels(v [][]float64, first, lo, hi int64) []float64 {
-	n := int(hi - lo + 1)
-	out := make([]float64, n)
-	powers := make([]float64, n+2*around-1) // of each hop, those around the outermost too
-	for _, ch := range v {
-		for k := range powers {
-			at := (lo+int64(k)-around)*x.hop - first
-			a, b := max(at, 0), min(at+x.hop, int64(len(ch)))
-			powers[k] = 0
-			if a < b {
-				for _, s := range ch[a:b] {
-					powers[k] += s * s
-				}
+// sums are those of the squares around each hop from lo to hi, of the louder channel.
+func sums(pieces []*piece, first, each, lo, hi int64) []float64 {
+	out := make([]float64, hi-lo+1)
+	powers := make([]float64, len(out)+2*around-1) // of each hop, those around the outermost too
+	for ch := range 2 {
+		heard := false
+		for i, p := range pieces {
+			at := first + int64(i)*each - (lo - around) // of the piece, among the powers
+			a, b := max(at, 0), min(at+each, int64(len(powers)))
+			if a >= b {
+				continue
 			}
+			if p.silent || ch >= len(p.powers) {
+				clear(powers[a:b])
+				continue
+			}
+			heard = true
+			copy(powers[a:b], p.powers[ch][a-at:])
+		}
+		if !heard {
+			continue
 		}
 		for h := range out {
 			var sum float64
@@ -152,12 +146,6 @@ func (x *expansion) levels(v [][]float64, first, lo, hi int64) []float64 {
 				sum += p
 			}
 			out[h] = max(out[h], sum)
-		}
-	}
-	for h, sum := range out {
-		out[h] = -300
-		if sum > 0 {
-			out[h] = 10 * math.Log10(sum/float64(2*x.half))
 		}
 	}
 	return out

@@ -1,67 +1,46 @@
 package treat
 
-import (
-	"math"
-	"sync"
-)
-
 // Source gives a sound over places: dst holds a slice for each channel, all of one
 // length, to be filled from place 'from' on. What is silent may be left unfilled when
 // that is told.
 type Source func(dst [][]float32, from int64) (silent bool, err error)
 
-// Stream is a treated sound. It is reckoned in pieces [k·grid, (k+1)·grid), each run
-// up from silence so far before it that what the filters would remember has sunk under
-// −150 dB of it; gains of the expander and of a tone come from bounded stretches and
-// are reckoned over all of these. A piece is always reckoned alike, so that what is
-// read does not depend on what was read before, to the bit; from a filter that had run
-// since the beginning it differs by no more than that bound. It is not safe for
-// concurrent use.
+// Stream is a treated sound. It is reckoned in pieces [k·grid, (k+1)·grid). The filters
+// of each are run up from silence so far before it that what they would remember has sunk
+// under −150 dB of it, the gains of the expander come from the levels of a bounded
+// stretch of such pieces, those of a tone from what its filter reaches. A piece is always
+// reckoned alike, so that what is read does not depend on what was read before, to the
+// bit; from a filter that had run since the beginning it differs by no more than that
+// bound. It is not safe for concurrent use.
 type Stream struct {
-	source   Source
-	sections []Biquad
-	tone     *fir
+	filters
 	lowers   *expansion
-	runUp    int64 // of the filters
-	back     int64 // how far before a piece its sound is needed
-	ahead    int64 // how far after
-	grid     int64
-	piece    int64 // that is kept; grids from 0
-	have     bool
-	silent   bool
-	kept     [][]float32
+	kept     []piece // a ring of those that the gains of two depend on
+	before   int64   // how many of them come before the first
+	after    int64   // and after the last
+	lowered  [2]lowered
+	channels int
 }
 
-// leastGrid is the shortest piece, in samples.
-const leastGrid = 32768
-
-// forgotten is the share of the past that a run-up may leave: −180 dB of the slowest
-// section; all of them together stay under −150.
-const forgotten = 1e-9
+// lowered are the gains of a piece. Those of two that follow each other are there, as
+// what is read at a time may reach into the second.
+type lowered struct {
+	k       int64
+	have    bool
+	factors []float64 // of its hops and of the one beyond; nil where nothing is lowered
+}
 
 // NewStream treats a sound of one channel or two at a rate.
 func NewStream(s Settings, rate, channels int, source Source) *Stream {
-	t := &Stream{source: source, sections: s.sections(rate), grid: leastGrid, kept: make([][]float32, channels)}
-	if !s.Tone.none() {
-		t.tone = newFIR(s.Tone, rate)
-		t.back, t.ahead = int64(t.tone.half), int64(t.tone.half)
-	}
-	slowest := 0.0
-	for _, b := range t.sections {
-		slowest = max(slowest, b.radius())
-	}
-	if slowest > 0 {
-		t.runUp = int64(math.Ceil(math.Log(forgotten)/math.Log(slowest))) + int64(64*len(t.sections))
-	}
-	t.back += t.runUp
+	hop := int64(rate) / 1000
+	t := &Stream{filters: newFilters(s, rate, hop, source), channels: channels}
 	if s.Expander.On() {
-		t.lowers = newExpansion(s.Expander, rate)
-		t.back += t.lowers.before()
-		t.ahead += t.lowers.after()
+		t.lowers = newExpansion(s.Expander, hop)
+		t.hop = hop
+		hops := t.grid / hop
+		t.before, t.after = (t.lowers.before()+hops-1)/hops, (t.lowers.after()+hops-1)/hops
 	}
-	for t.grid < 3*(t.back+t.ahead) {
-		t.grid *= 2
-	}
+	t.kept = make([]piece, t.before+2+t.after)
 	return t
 }
 
@@ -76,106 +55,130 @@ const (
 
 // Of is the stretch of the sound that what is read of [from, to) is reckoned from.
 func (t *Stream) Of(from, to int64) (a, b int64) {
-	return floorDiv(from, t.grid)*t.grid - t.back, (floorDiv(to-1, t.grid)+1)*t.grid + t.ahead
+	return (floorDiv(from, t.grid)-t.before)*t.grid - t.back, (floorDiv(to-1, t.grid)+1+t.after)*t.grid + t.ahead
 }
 
-// scratch keeps the room that pieces are reckoned in, which all streams share.
-var scratch sync.Pool
+// End is where the piece of a place ends: up to there all comes from the same stretch.
+func (t *Stream) End(at int64) int64 { return (floorDiv(at, t.grid) + 1) * t.grid }
 
 // One fills dst with one channel from a place on.
 func (t *Stream) One(dst []float32, ch int, from int64) error {
 	for done := int64(0); done < int64(len(dst)); {
 		at := from + done
 		k := floorDiv(at, t.grid)
-		if err := t.at(k); err != nil {
+		how, err := t.at(k)
+		if err != nil {
+			return err
+		}
+		p, err := t.filtered(k)
+		if err != nil {
 			return err
 		}
 		lo := at - k*t.grid
 		v := dst[done:min(done+t.grid-lo, int64(len(dst)))]
-		if t.silent {
+		if p.silent {
 			clear(v)
 		} else {
-			copy(v, t.kept[ch][lo:])
+			copy(v, p.v[ch][lo:])
+			t.lower(v, lo, how.factors)
 		}
 		done += int64(len(v))
 	}
 	return nil
 }
 
-// Has reports whether the piece of a place is there.
-func (t *Stream) Has(at int64) bool { return t.have && t.piece == floorDiv(at, t.grid) }
-
-// Prepare makes the piece of a place, unless it is there.
-func (t *Stream) Prepare(at int64) error { return t.at(floorDiv(at, t.grid)) }
-
-// at sees to it that a piece is there.
-func (t *Stream) at(k int64) error {
-	if t.have && t.piece == k {
-		return nil
+// lower puts the gains of a piece on what was read of it.
+func (t *Stream) lower(v []float32, at int64, factors []float64) {
+	if factors == nil {
+		return
 	}
-	return t.reckon(k)
+	for i := int64(0); i < int64(len(v)); {
+		h := (at + i) / t.hop
+		end := min((h+1)*t.hop-at, int64(len(v)))
+		from, to := factors[h], factors[h+1]
+		part, along := v[i:end], float64(at+i-h*t.hop)
+		i = end
+		if from == 1 && to == 1 {
+			continue
+		}
+		step := (to - from) / float64(t.hop)
+		for j, x := range part {
+			part[j] = float32(float64(x) * (from + step*(along+float64(j))))
+		}
+	}
 }
 
-// reckon makes a piece.
-func (t *Stream) reckon(k int64) error {
-	t.have = false
-	first, total := k*t.grid-t.back, t.back+t.grid+t.ahead
-	room, _ := scratch.Get().(*work)
-	if room == nil {
-		room = &work{}
-	}
-	defer scratch.Put(room)
-	dry, v := room.take(len(t.kept), int(total))
-	silent, err := t.source(dry, first)
-	if err != nil {
-		return err
-	}
-	t.piece, t.have, t.silent = k, true, silent
-	if silent {
-		return nil
-	}
-	for ch := range v {
-		wet := v[ch][:len(dry[ch])]
-		for i, x := range dry[ch] {
-			wet[i] = float64(x)
+// Silent reports whether all that is read of [from, to) is silent.
+func (t *Stream) Silent(from, to int64) (bool, error) {
+	for k := floorDiv(from, t.grid); k*t.grid < to; k++ {
+		if p, err := t.filtered(k); err != nil || !p.silent {
+			return false, err
 		}
-		skip := 0
-		if t.tone != nil {
-			t.tone.apply(v[ch])
-			skip = t.tone.half
-			clear(v[ch][:skip])
-			clear(v[ch][len(v[ch])-skip:])
-		}
-		run(t.sections, make([]state, len(t.sections)), v[ch][skip:])
 	}
-	if t.lowers != nil {
-		t.lowers.apply(v, first, k*t.grid, t.grid)
-	}
-	for ch := range v {
-		if t.kept[ch] == nil {
-			t.kept[ch] = make([]float32, t.grid)
+	return true, nil
+}
+
+// Has reports whether what is read of [from, to) is there.
+func (t *Stream) Has(from, to int64) bool {
+	for k := floorDiv(from, t.grid); k*t.grid < to; k++ {
+		how, p := t.lowered[k&1], t.slot(k)
+		if !how.have || how.k != k || !p.have || p.k != k {
+			return false
 		}
-		wet, kept := v[ch][t.back:], t.kept[ch]
-		wet = wet[:len(kept)]
-		for i, x := range wet {
-			kept[i] = float32(x)
+	}
+	return true
+}
+
+// Prepare makes what is read of [from, to), unless it is there. Of what is longer than a
+// piece only the end is kept.
+func (t *Stream) Prepare(from, to int64) error {
+	for k := floorDiv(from, t.grid); k*t.grid < to; k++ {
+		if _, err := t.at(k); err != nil {
+			return err
+		}
+		if _, err := t.filtered(k); err != nil { // its gains may have been there without it
+			return err
 		}
 	}
 	return nil
 }
 
-// work is the room of a piece: as it was read, and as it is reckoned.
-type work struct {
-	dry [2][]float32
-	wet [2][]float64
+// slot is where a piece is kept.
+func (t *Stream) slot(k int64) *piece {
+	n := int64(len(t.kept))
+	return &t.kept[k-floorDiv(k, n)*n]
 }
 
-func (w *work) take(channels, n int) (dry [][]float32, wet [][]float64) {
-	for ch := range channels {
-		if cap(w.dry[ch]) < n {
-			w.dry[ch], w.wet[ch] = make([]float32, n), make([]float64, n)
-		}
-		dry, wet = append(dry, w.dry[ch][:n]), append(wet, w.wet[ch][:n])
+// filtered sees to it that a piece is kept.
+func (t *Stream) filtered(k int64) (*piece, error) {
+	p := t.slot(k)
+	if p.have && p.k == k {
+		return p, nil
 	}
-	return dry, wet
+	return p, t.reckon(p, k, t.channels)
+}
+
+// at sees to it that a piece is there, with its gains.
+func (t *Stream) at(k int64) (*lowered, error) {
+	how := &t.lowered[k&1]
+	if how.have && how.k == k {
+		return how, nil
+	}
+	how.have = false
+	p, err := t.filtered(k)
+	if err != nil {
+		return nil, err
+	}
+	if t.lowers != nil && !p.silent {
+		around := make([]*piece, t.before+1+t.after)
+		for i := range around {
+			if around[i], err = t.filtered(k - t.before + int64(i)); err != nil {
+				return nil, err
+			}
+		}
+		hops := t.grid / t.hop
+		how.factors = t.lowers.factors(how.factors, around, k-t.before, k*hops, hops)
+	}
+	how.k, how.have = k, true
+	return how, nil
 }
