@@ -64,7 +64,12 @@ func demoReel(ctx context.Context, dir string, runs int) {
 	all := withTreatments(ridden, full)
 	pair("export the demo with rides, filters and expanders, without", runs, export(all, delivery.Order{}), export(plain, delivery.Order{}))
 	pair("export the demo with rides and filters, without", runs, export(both, delivery.Order{}), export(plain, delivery.Order{}))
-	pair(fmt.Sprintf("its %d stems, the mix", len(plain.Tracks)), runs, export(plain, delivery.Order{Each: delivery.OfTrack}), export(plain, delivery.Order{}))
+	for _, c := range []struct {
+		what string
+		r    *reel.Reel
+	}{{"", plain}, {", all with rides, filters and expanders", all}} {
+		pair(fmt.Sprintf("its %d stems, the mix%s", len(plain.Tracks), c.what), runs, export(c.r, delivery.Order{Each: delivery.OfTrack}), export(c.r, delivery.Order{}))
+	}
 }
 
 // checking opens a bundle of the demo, laid out as often as it takes for 500 seams, and

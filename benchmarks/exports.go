@@ -59,7 +59,7 @@ func writeExport(ctx context.Context, dir string, r *reel.Reel, open mix.Open, o
 	check(err)
 	f, err := os.CreateTemp(dir, "export-*")
 	check(err)
-	defer os.Remove(f.Name())
+	written = append(written, f.Name())
 	check(plan.WriteFile(ctx, f, open, nil))
 	check(f.Sync())
 	check(f.Close())

@@ -72,8 +72,16 @@ func pair(what string, runs int, ours, reference func()) {
 func clock(f func()) time.Duration {
 	began := time.Now()
 	f()
-	return time.Since(began)
+	took := time.Since(began)
+	for _, path := range written {
+		check(os.Remove(path))
+	}
+	written = nil
+	return took
 }
+
+// written are files that are removed once what wrote them was timed.
+var written []string
 
 func median[T cmp.Ordered](v []T) T {
 	s := slices.Sorted(slices.Values(v))

@@ -44,9 +44,17 @@ func Bundle(ctx context.Context, w io.Writer, open mix.Open, parts []Part, s Spe
 // mostBeside is how many parts are written side by side, each into a file of its own.
 const mostBeside = 4
 
-// BundleFile is Bundle into a file. Its parts are written side by side, each into a file
-// that can be gone back in, and then put together in their order.
+// BundleFile is Bundle into a file. Its parts are written side by side and gone back in.
 func BundleFile(ctx context.Context, f *os.File, open mix.Open, parts []Part, s Spec) error {
+	if s.File == WAV {
+		return placeParts(ctx, f, open, parts, s)
+	}
+	return gatherParts(ctx, f, open, parts, s)
+}
+
+// gatherParts writes parts each into a file of its own, and puts these together in their
+// order.
+func gatherParts(ctx context.Context, f *os.File, open mix.Open, parts []Part, s Spec) error {
 	ctx, cancel := context.WithCancel(ctx)
 	var under sync.WaitGroup
 	defer under.Wait()

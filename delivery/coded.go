@@ -67,13 +67,14 @@ func codedTime(s Spec) time.Duration {
 
 // codedWriter has ffmpeg code what is written to it.
 type codedWriter struct {
-	cmd    *exec.Cmd
-	in     io.WriteCloser
-	said   bytes.Buffer
-	buf    []byte
-	cancel context.CancelFunc
-	done   bool
-	cover  string // a file, "" for none
+	cmd      *exec.Cmd
+	in       io.WriteCloser
+	said     bytes.Buffer
+	buf      []byte
+	channels int
+	cancel   context.CancelFunc
+	done     bool
+	cover    string // a file, "" for none
 }
 
 // addCover has the file show a picture, where its kind can: ffmpeg reads it from a file.
@@ -112,7 +113,7 @@ func newCodedWriter(ctx context.Context, w io.Writer, s Spec) (*codedWriter, err
 	if kbits == 0 {
 		kbits = c.usual
 	}
-	out := &codedWriter{cancel: cancel}
+	out := &codedWriter{cancel: cancel, channels: s.Channels}
 	args := []string{"-v", "error", "-nostdin", "-f", "f32le", "-ar", fmt.Sprint(s.rate()), "-ac", fmt.Sprint(s.Channels), "-i", "pipe:0"}
 	cover, err := out.addCover(s)
 	if err != nil {
@@ -164,6 +165,15 @@ func (w *codedWriter) Write(src [][]float32) error {
 		return w.ended(err)
 	}
 	return nil
+}
+
+// Silence implements writer.
+func (w *codedWriter) Silence(n int) error {
+	v := make([][]float32, w.channels)
+	for ch := range v {
+		v[ch] = make([]float32, n)
+	}
+	return w.Write(v)
 }
 
 // Close implements writer.

@@ -15,7 +15,6 @@ import (
 	"blendseam/core/measure"
 	"blendseam/core/mix"
 	"blendseam/core/reel"
-	"blendseam/core/sound"
 	"blendseam/media/wav"
 )
 
@@ -156,21 +155,24 @@ func Exact(ctx context.Context, m *mix.Mix, s Spec) (bool, error) {
 		return false, nil
 	}
 	steps := float64(int64(1) << (bits - 1))
-	err := walk(ctx, m, s, func(channels [][]float32) error {
+	_, err := walkedApart(ctx, m, s, func(channels [][]float32) error {
 		for _, v := range channels {
 			for _, x := range v {
-				if float64(sound.Quantise(float64(x), bits)) != float64(x)*steps {
+				if !whole(float64(x)*steps, steps) {
 					return errInexact
 				}
 			}
 		}
 		return nil
-	})
+	}, func(int) error { return nil })
 	if errors.Is(err, errInexact) {
 		return false, nil
 	}
 	return err == nil, err
 }
+
+// whole reports whether a number of steps is one that an integer holds.
+func whole(x, steps float64) bool { return x >= -steps && x < steps && x == float64(int64(x)) }
 
 // errInexact ends a walk at the first sample that is no whole step.
 var errInexact = errors.New("not exact")
@@ -189,9 +191,7 @@ func survey(ctx context.Context, m *mix.Mix, s Spec, also func([][]float32)) (Su
 				if f > 1-1/steps || f < -1 {
 					out.Over++
 				}
-				if out.Exact && float64(sound.Quantise(f, bits)) != f*steps {
-					out.Exact = false
-				}
+				out.Exact = out.Exact && whole(f*steps, steps)
 			}
 		}
 		return nil
@@ -206,6 +206,9 @@ func survey(ctx context.Context, m *mix.Mix, s Spec, also func([][]float32)) (Su
 // writer takes samples, a slice for each channel, and ends the file.
 type writer interface {
 	Write([][]float32) error
+	// Silence is Write of so many samples where nothing sounds. There is nothing to
+	// dither.
+	Silence(n int) error
 	Close() error
 }
 
@@ -248,13 +251,19 @@ func write(ctx context.Context, w io.Writer, m *mix.Mix, s Spec, exact bool) ([]
 	}
 	heard := newTeller(s)
 	written := int64(0)
-	_, err = walked(ctx, m, s, func(channels [][]float32) error {
-		heard.add(channels)
-		err := out.Write(channels)
-		if written += int64(len(channels[0])); s.told != nil {
+	tell := func(n int) {
+		if written += int64(n); s.told != nil {
 			s.told(min(written*int64(s.Rate)/int64(s.rate()), s.To-s.From))
 		}
-		return err
+	}
+	_, err = walkedApart(ctx, m, s, func(channels [][]float32) error {
+		defer tell(len(channels[0]))
+		heard.add(channels)
+		return out.Write(channels)
+	}, func(n int) error {
+		defer tell(n)
+		heard.silence(n)
+		return out.Silence(n)
 	})
 	if err == nil {
 		err = out.Close()
@@ -271,39 +280,4 @@ func write(ctx context.Context, w io.Writer, m *mix.Mix, s Spec, exact bool) ([]
 		patches = append(patches, Patch{at, b})
 	}
 	return patches, nil
-}
-
-// walk renders the span block by block, finished as it will be written.
-func walk(ctx context.Context, m *mix.Mix, s Spec, each func([][]float32) error) error {
-	_, err := walked(ctx, m, s, each)
-	return err
-}
-
-// walked is walk, and tells by how much a limiter went down.
-func walked(ctx context.Context, m *mix.Mix, s Spec, each func([][]float32) error) (down float64, err error) {
-	through, err := newChain(ctx, s, each)
-	if err != nil {
-		return 0, err
-	}
-	defer through.drop()
-	left, right := make([]float32, mix.Block), make([]float32, mix.Block)
-	for at := s.From; at < s.To; {
-		n := int(min(mix.Block, s.To-at))
-		l, r := left[:n], right[:n]
-		if err := m.Render(ctx, l, r, at); err != nil {
-			return 0, err
-		}
-		channels := [][]float32{l, r}
-		if s.Channels == 1 {
-			for i := range l {
-				l[i] = (l[i] + r[i]) / 2
-			}
-			channels = channels[:1]
-		}
-		if err := through.write(channels); err != nil {
-			return 0, err
-		}
-		at += int64(n)
-	}
-	return through.end()
 }

@@ -74,12 +74,22 @@ func newFLACWriter(w io.Writer, s Spec, m wav.Meta, dither bool) (*flacWriter, e
 }
 
 // Write implements writer.
-func (w *flacWriter) Write(src [][]float32) error {
-	for at, n := 0, len(src[0]); at < n; {
+func (w *flacWriter) Write(src [][]float32) error { return w.put(src, len(src[0])) }
+
+// Silence implements writer.
+func (w *flacWriter) Silence(n int) error { return w.put(nil, n) }
+
+// put writes so many samples, or as many of nothing.
+func (w *flacWriter) put(src [][]float32, n int) error {
+	for at := 0; at < n; {
 		have := len(w.open[0])
 		end := min(n, at+flacBlock-have)
-		for ch := range src {
+		for ch := range w.open {
 			w.open[ch] = slices.Grow(w.open[ch], end-at)[:have+end-at]
+			if src == nil {
+				clear(w.open[ch][have:])
+				continue
+			}
 			sound.Wholes(w.open[ch][have:], src[ch][at:end], int(w.header.BitsPerSample), w.dither, w.place, ch)
 		}
 		w.place += int64(end - at)

@@ -10,9 +10,15 @@ type teller struct {
 	whole    bool // the file holds integers
 	of       *measure.Loudness
 	peak     *measure.TruePeak
-	parts    chan [][]float32
+	parts    chan heardPart
 	free     chan [][]float32 // those that were measured, to be filled again
 	finished chan bool
+}
+
+// heardPart are samples, or so many of nothing.
+type heardPart struct {
+	v      [][]float32
+	silent int
 }
 
 // newTeller measures a span as it is written, where its file tells of that; else it does
@@ -23,12 +29,17 @@ func newTeller(s Spec) *teller {
 		return t
 	}
 	t.of, t.peak = measure.NewLoudness(s.rate(), s.Channels), measure.NewTruePeak(s.Channels)
-	t.parts, t.free, t.finished = make(chan [][]float32, 16), make(chan [][]float32, 18), make(chan bool)
+	t.parts, t.free, t.finished = make(chan heardPart, 16), make(chan [][]float32, 18), make(chan bool)
 	go func() {
-		for v := range t.parts {
-			t.of.Add(v)
-			t.peak.Add(v)
-			t.free <- v
+		for p := range t.parts {
+			if p.v == nil {
+				t.of.Silence(p.silent)
+				t.peak.Silence(p.silent)
+				continue
+			}
+			t.of.Add(p.v)
+			t.peak.Add(p.v)
+			t.free <- p.v
 		}
 		close(t.finished)
 	}()
@@ -52,7 +63,14 @@ func (t *teller) add(v [][]float32) {
 			hold(own[ch])
 		}
 	}
-	t.parts <- own
+	t.parts <- heardPart{v: own}
+}
+
+// silence measures so many samples of nothing.
+func (t *teller) silence(n int) {
+	if t.of != nil {
+		t.parts <- heardPart{silent: n}
+	}
 }
 
 // hold brings what is beyond full scale to it.

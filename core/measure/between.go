@@ -70,6 +70,20 @@ var mostNear, mostFar, mostGain = func() (near, far, gain float64) {
 	return near, far, gain
 }()
 
+// mostBend bears on how far a value can be from the sample beside it: as the taps of a
+// phase add up to 1, it is that sample and each other one's difference from it times a
+// tap; and samples k apart differ by no more than k of the steepest steps.
+var mostBend = func() (most float64) {
+	for _, p := range bank {
+		sum := 0.0
+		for k, h := range p.taps {
+			sum += math.Abs(h) * math.Abs(float64(k-length/2))
+		}
+		most = max(most, sum)
+	}
+	return most * (1 + 1e-9)
+}()
+
 // bessel is the modified Bessel function of the first kind, order zero.
 func bessel(x float64) float64 {
 	sum, term := 1.0, 1.0
@@ -117,11 +131,24 @@ func (b *Between) scan(x []float32, limit float64, found func(int, float64) floa
 	for from := 0; from < len(x); from += afresh {
 		to := min(from+afresh, len(x))
 		top := float64(peakOf(x[from:to]))
-		if !(max(before, top)*mostGain <= limit) { // else nothing between them can reach it
+		// Else nothing between them can reach it.
+		if most := max(before, top); !(most*mostGain <= limit || most+mostBend*b.steepest(from, to) <= limit) {
 			limit = b.part(from, to, limit, found)
 		}
 		before = top
 	}
+}
+
+// steepest is the most by which a sample differs from the one before, in the windows of
+// a part.
+func (b *Between) steepest(from, to int) float64 {
+	v := b.v[from : to+length]
+	d, was := 0.0, v[0]
+	for _, x := range v[1:] {
+		d = max(d, math.Abs(x-was))
+		was = x
+	}
+	return d
 }
 
 // peakOf is the largest sample, of either sign. Without their signs, numbers are in the

@@ -54,6 +54,37 @@ func (l *Loudness) Add(channels [][]float32) {
 	}
 }
 
+// Silence takes so many samples of nothing.
+func (l *Loudness) Silence(n int) {
+	nothing := make([]float32, min(n, l.hop))
+	channels := make([][]float32, len(l.channels))
+	for n > 0 {
+		k := min(n, l.hop-l.filled)
+		n -= k
+		if l.quiet() {
+			if l.filled += k; l.filled == l.hop {
+				l.hops = append(l.hops, l.power/float64(l.hop))
+				l.power, l.filled = 0, 0
+			}
+			continue
+		}
+		for c := range channels {
+			channels[c] = nothing[:k]
+		}
+		l.Add(channels)
+	}
+}
+
+// quiet reports whether the filters remember nothing.
+func (l *Loudness) quiet() bool {
+	for _, k := range l.channels {
+		if k.shelf.s1 != 0 || k.shelf.s2 != 0 || k.high.s1 != 0 || k.high.s2 != 0 {
+			return false
+		}
+	}
+	return true
+}
+
 // Hops are the mean K-weighted powers of each whole 10 ms so far. They must not be
 // written to.
 func (l *Loudness) Hops() []float64 { return l.hops }

@@ -30,6 +30,16 @@ func (p *TruePeak) Add(channels [][]float32) {
 	}
 }
 
+// Silence takes so many samples of nothing.
+func (p *TruePeak) Silence(n int) {
+	nothing := make([]float32, min(n, length+BetweenDelay)) // nothing older is remembered
+	channels := make([][]float32, len(p.channels))
+	for c := range channels {
+		channels[c] = nothing
+	}
+	p.Add(channels)
+}
+
 // Lap is the true peak since the last lap, in dBTP, and begins another. What comes
 // before is still there for the values between the samples.
 func (p *TruePeak) Lap() float64 {

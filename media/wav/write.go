@@ -183,6 +183,25 @@ func (w *Writer) Write(src [][]float32) error {
 	return err
 }
 
+// Silence is Write of so many samples of nothing, which is not dithered.
+func (w *Writer) Silence(n int) error {
+	if int64(n) > w.left {
+		return fmt.Errorf("%d samples more than the header says", int64(n)-w.left)
+	}
+	w.left -= int64(n)
+	w.place += int64(n)
+	for left := int64(n) * w.f.frame(); left > 0; {
+		part := nothing[:min(left, int64(len(nothing)))]
+		if _, err := w.w.Write(part); err != nil {
+			return err
+		}
+		left -= int64(len(part))
+	}
+	return nil
+}
+
+var nothing [1 << 16]byte
+
 // lay puts the samples of a channel into the frames of a block.
 func (w *Writer) lay(b []byte, v []float32, ch int) {
 	le, size := binary.LittleEndian, int(w.f.frame())
