@@ -5,6 +5,7 @@ import (
 	"context"
 	"fmt"
 	"io"
+	"path"
 	"strings"
 	"time"
 
@@ -18,28 +19,16 @@ import (
 
 // HandOn writes a reel as an audio decision list with its sound beside it, for programs
 // that read AES31-3: a ZIP archive of the list and a broadcast WAVE file for each source
-// that is heard, in 24 bits. Room tone that was grown is among them. What the list does
-// not hold is told.
-func HandOn(ctx context.Context, w io.Writer, r *reel.Reel, open mix.Open, now time.Time, told func(int64)) (lost []string, err error) {
-	files := soundsOf(r)
-	name := func(src reel.Source) string {
-		for _, f := range files {
-			if f.source.ID == src.ID {
-				return f.name
-			}
-		}
-		return src.Name
+// that is heard, in 24 bits. Room tone that was grown is among them, and fades that the
+// list is not to tell. What the list does not hold is told.
+func HandOn(ctx context.Context, w io.Writer, r *reel.Reel, which Fades, open mix.Open, now time.Time, told func(int64)) (lost []string, err error) {
+	r, made := fadeFiles(r, which)
+	if err := fadesHeld(r, made, open); err != nil {
+		return nil, err
 	}
-	l, lost := conform.FromReel(written(r), name)
-	for t := range l.Tracks { // each file holds the channels of its source alone
-		for i := range l.Tracks[t].Events {
-			e := &l.Tracks[t].Events[i]
-			e.Tape = strings.TrimSuffix(e.File, ".wav")
-			if e.Left, e.Right = 1, min(e.Right, 2); e.Right == 1 {
-				e.Right = 2
-			}
-		}
-	}
+	open = opened(made, open)
+	files := soundsOf(r, made)
+	l, lost := handedList(r, files)
 	z := zip.NewWriter(w)
 	e, err := z.CreateHeader(&zip.FileHeader{Name: PlainName(r.Props.Name) + ".adl", Method: zip.Deflate, Modified: now})
 	if err == nil {
@@ -63,12 +52,43 @@ func HandOn(ctx context.Context, w io.Writer, r *reel.Reel, open mix.Open, now t
 		}
 		done += f.length
 	}
-	return append(lost, adl.Cannot(l)...), z.Close()
+	return lost, z.Close()
+}
+
+// handedList is a reel as a list whose files hold one source each, and what it does not
+// hold.
+func handedList(r *reel.Reel, files []soundFile) (conform.List, []string) {
+	l, lost := conform.FromReel(written(r), func(src reel.Source) string {
+		for _, f := range files {
+			if f.source.ID == src.ID {
+				return f.name
+			}
+		}
+		return src.Name
+	})
+	for t := range l.Tracks {
+		for i := range l.Tracks[t].Events {
+			e := &l.Tracks[t].Events[i]
+			e.Tape = strings.TrimSuffix(path.Base(e.File), ".wav")
+			if e.Left, e.Right = 1, min(e.Right, 2); e.Right == 1 {
+				e.Right = 2
+			}
+		}
+	}
+	return l, append(lost, adl.Cannot(l)...)
+}
+
+// HandOnLoses is what a list with its sound does not hold, in words.
+func HandOnLoses(r *reel.Reel, which Fades) []string {
+	r, made := fadeFiles(r, which)
+	_, lost := handedList(r, soundsOf(r, made))
+	return lost
 }
 
 // HandOnSamples is how many samples are written in all, for telling how far it is.
-func HandOnSamples(r *reel.Reel) (n int64) {
-	for _, f := range soundsOf(r) {
+func HandOnSamples(r *reel.Reel, which Fades) (n int64) {
+	r, made := fadeFiles(r, which)
+	for _, f := range soundsOf(r, made) {
 		n += f.length
 	}
 	return n
@@ -79,13 +99,17 @@ type soundFile struct {
 	source reel.Source
 	name   string
 	length int64
+	dither bool
 }
+
+// fadeFolder is where the files of fades are.
+const fadeFolder = "Fades/"
 
 // toneHandle is how much of grown room tone is written beyond what is heard, in seconds.
 const toneHandle = 10
 
 // soundsOf are the sources that clips play, each with a name of its own.
-func soundsOf(r *reel.Reel) (out []soundFile) {
+func soundsOf(r *reel.Reel, made map[reel.ID]fadeFile) (out []soundFile) {
 	heard := map[reel.ID]int64{} // how far each is played
 	for _, c := range r.Clips {
 		heard[c.Source] = max(heard[c.Source], c.Offset+c.Length)
@@ -93,7 +117,8 @@ func soundsOf(r *reel.Reel) (out []soundFile) {
 	var parts []Part
 	for _, s := range r.Sources {
 		if n := heard[s.ID]; n > 0 && !s.Shows() && !s.Missing() {
-			f := soundFile{source: s, length: s.Length}
+			_, fade := made[s.ID]
+			f := soundFile{source: s, length: s.Length, dither: fade}
 			if s.Bed.Grown() {
 				f.length = min(s.Length, n+toneHandle*int64(r.Props.SampleRate))
 			}
@@ -102,7 +127,9 @@ func soundsOf(r *reel.Reel) (out []soundFile) {
 	}
 	named(parts)
 	for i := range out {
-		out[i].name = parts[i].Name + ".wav"
+		if out[i].name = parts[i].Name + ".wav"; out[i].dither {
+			out[i].name = fadeFolder + out[i].name
+		}
 	}
 	return out
 }
@@ -129,7 +156,7 @@ func (f soundFile) write(ctx context.Context, w io.Writer, p reel.Props, open mi
 	}
 	channels := min(in.Channels(), 2)
 	meta := wav.Meta{Description: f.source.Name, TimeReference: max(f.source.StartTC, 0), Date: now.Format(time.DateOnly), Time: now.Format(time.TimeOnly)}
-	out, err := wav.NewWriter(w, wav.Format{Channels: channels, Rate: p.SampleRate, Bits: 24}, f.length, false, meta)
+	out, err := wav.NewWriter(w, wav.Format{Channels: channels, Rate: p.SampleRate, Bits: 24}, f.length, f.dither, meta)
 	if err != nil {
 		return err
 	}

@@ -52,58 +52,64 @@ test("a reel is saved as a bundle and opened from it: the same sound, history an
   expect((await api("GET", "/reels")).body.reels.length).toBe(before);
 });
 
-test("a reel is handed on as an audio decision list with its sound, and taken over from it into a new reel", async ({
-  bench: page,
-  reel,
-}, info) => {
-  test.setTimeout(120_000);
-  await page.locator("#tracks").focus();
-  await page.keyboard.press("Shift+E");
-  const dialog = page.locator("#export");
-  await dialog.locator("select").first().selectOption("adl");
-  await expect(dialog).toContainText("every time to the sample");
-  await expect(dialog.getByLabel(/With its sound/)).toBeChecked();
-  await dialog.getByRole("button", { name: "Export", exact: true }).click();
-  const job = page.locator("#jobs [data-job]").first();
-  await expect(job).toHaveAttribute("data-state", "done", { timeout: 30_000 });
-  const [file] = await Promise.all([page.waitForEvent("download"), job.getByRole("link", { name: /^Download/ }).click()]),
-    path = info.outputPath("list.zip"),
-    folder = info.outputPath("list");
-  await file.saveAs(path);
-  execFileSync("unzip", ["-q", path, "-d", folder]);
-  const files = readdirSync(folder).map((f) => join(folder, f)),
-    list = files.find((f) => f.endsWith(".adl"));
-  await page.keyboard.press("Escape");
+for (const fades of ["", "curved"])
+  test(`a reel is handed on as an audio decision list with its sound${fades && " and its fades in files"}, and taken over from it into a new reel`, async ({
+    bench: page,
+    reel,
+  }, info) => {
+    test.setTimeout(120_000);
+    await page.locator("#tracks").focus();
+    await page.keyboard.press("Shift+E");
+    const dialog = page.locator("#export");
+    await dialog.locator("select").first().selectOption("adl");
+    await expect(dialog).toContainText("every time to the sample");
+    await expect(dialog.getByLabel(/With its sound/)).toBeChecked();
+    await dialog.getByLabel("Fades and blends").selectOption(fades);
+    await expect(dialog).toContainText("Everything can be written.");
+    await dialog.getByRole("button", { name: "Export", exact: true }).click();
+    const job = page.locator("#jobs [data-job]").first();
+    await expect(job).toHaveAttribute("data-state", "done", { timeout: 30_000 });
+    const [file] = await Promise.all([page.waitForEvent("download"), job.getByRole("link", { name: /^Download/ }).click()]),
+      path = info.outputPath("list.zip"),
+      folder = info.outputPath("list");
+    await file.saveAs(path);
+    execFileSync("unzip", ["-q", path, "-d", folder]);
+    const files = readdirSync(folder, { recursive: true })
+        .filter((f) => /\.\w+$/.test(f))
+        .map((f) => join(folder, f)),
+      list = files.find((f) => f.endsWith(".adl"));
+    await page.keyboard.press("Escape");
 
-  await page.goto(`${url()}/`);
-  await page.getByRole("button", { name: "New reel" }).click();
-  await page.getByRole("textbox", { name: "Name" }).fill("Taken over");
-  await page.getByRole("button", { name: "Create" }).click();
-  await page.waitForURL(/reels\/\d+/);
-  const id = Number(/reels\/(\d+)/.exec(page.url())[1]);
-  await page.getByRole("tab", { name: "Sources" }).click();
-  await page.locator("#list-file").setInputFiles(list);
-  const brings = page.getByRole("dialog", { name: /Import/ });
-  await brings.getByRole("button", { name: "Import it" }).click();
-  await expect(brings).toBeHidden();
-  await page.locator("#link-files").setInputFiles(files.filter((f) => f !== list));
-  await expect(page.locator("[data-missing]")).toHaveCount(0, { timeout: 60_000 });
-  // Each clip lies where it lay and plays what it played, gain and blends with it.
-  const told = async (of) => (await laid(of)).clips.map((c) => `${c.name} ${c.start}+${c.length} ${c.gainDB}`).sort();
-  expect(await told(id)).toEqual(await told(reel));
-  // It sounds the same where the tracks are heard at their own level.
-  const v = await load(reel);
-  for (const of of [reel, id]) {
-    let { revision, reel: r } = await load(of);
-    for (const t of r.tracks) {
-      await api("POST", `/reels/${of}/edits`, { base: revision, edit: { do: "setTrack", with: { track: t.id, gainDB: 0, pan: 0 } } });
-      revision = (await load(of)).revision;
+    await page.goto(`${url()}/`);
+    await page.getByRole("button", { name: "New reel" }).click();
+    await page.getByRole("textbox", { name: "Name" }).fill("Taken over");
+    await page.getByRole("button", { name: "Create" }).click();
+    await page.waitForURL(/reels\/\d+/);
+    const id = Number(/reels\/(\d+)/.exec(page.url())[1]);
+    await page.getByRole("tab", { name: "Sources" }).click();
+    await page.locator("#list-file").setInputFiles(list);
+    const brings = page.getByRole("dialog", { name: /Import/ });
+    await brings.getByRole("button", { name: "Import it" }).click();
+    await expect(brings).toBeHidden();
+    await page.locator("#link-files").setInputFiles(files.filter((f) => f !== list));
+    await expect(page.locator("[data-missing]")).toHaveCount(0, { timeout: 60_000 });
+    expect(files.some((f) => f.includes("/Fades/"))).toBe(fades === "curved");
+    // Each clip lies where it lay and plays what it played, gain and blends with it.
+    const told = async (of) => (await laid(of)).clips.map((c) => `${c.name} ${c.start}+${c.length} ${c.gainDB}`).sort();
+    if (!fades) expect(await told(id)).toEqual(await told(reel));
+    // It sounds the same where the tracks are heard at their own level.
+    const v = await load(reel);
+    for (const of of [reel, id]) {
+      let { revision, reel: r } = await load(of);
+      for (const t of r.tracks) {
+        await api("POST", `/reels/${of}/edits`, { base: revision, edit: { do: "setTrack", with: { track: t.id, gainDB: 0, pan: 0 } } });
+        revision = (await load(of)).revision;
+      }
     }
-  }
-  const end = Math.max(...v.reel.clips.map((c) => c.start + c.length));
-  for (let at = 0; at < end; at += 960_000) {
-    const a = await pcm(reel, at, Math.min(at + 960_000, end)),
-      b = await pcm(id, at, Math.min(at + 960_000, end));
-    expect(a.reduce((worst, x, i) => Math.max(worst, Math.abs(x - b[i])), 0)).toBeLessThan(2e-6);
-  }
-});
+    const end = Math.max(...v.reel.clips.map((c) => c.start + c.length));
+    for (let at = 0; at < end; at += 960_000) {
+      const a = await pcm(reel, at, Math.min(at + 960_000, end)),
+        b = await pcm(id, at, Math.min(at + 960_000, end));
+      expect(a.reduce((worst, x, i) => Math.max(worst, Math.abs(x - b[i])), 0)).toBeLessThan(2e-6);
+    }
+  });

@@ -114,7 +114,7 @@ func Cannot(l conform.List) (out []string) {
 			out = append(out, fmt.Sprintf(many, n))
 		}
 	}
-	pictures, levels, alike := 0, 0, 0
+	pictures, levels, alike, leaning := 0, 0, 0, 0
 	for _, t := range l.Tracks {
 		if t.Picture {
 			pictures++
@@ -124,14 +124,20 @@ func Cannot(l conform.List) (out []string) {
 			levels++
 		}
 		for _, e := range t.Events {
-			if e.Blend != nil && e.Blend.Law == gain.Matched {
+			if e.Blend != nil && e.Blend.Matched() {
 				alike++
+			}
+			for _, leans := range []bool{e.Blend != nil && e.Blend.Leans(), conform.Leans(e.Fades[0]), conform.Leans(e.Fades[1])} {
+				if leans {
+					leaning++
+				}
 			}
 		}
 	}
 	say(pictures, "The track of pictures is left out: this list is of sound.", "%d tracks of pictures are left out: this list is of sound.")
 	say(levels, "Gain and pan of a track are left out.", "Gain and pan of %d tracks are left out.")
 	say(alike, "A matched blend is written at constant power.", "%d matched blends are written at constant power.")
+	say(leaning, "A fade or blend with lean or bend is told by three points of its curve.", "%d fades and blends with lean or bend are told by three points of their curves.")
 	return out
 }
 

@@ -50,7 +50,10 @@ func (s *API) addBundle(ctx context.Context, id int64, want work.BundleSettings)
 	switch want.List {
 	case "":
 	case "adl":
-		if delivery.HandOnSamples(v.Reel) == 0 {
+		if err := want.Fades.Check(); err != nil {
+			return nil, answer.Bad(err.Error())
+		}
+		if delivery.HandOnSamples(v.Reel, delivery.FadesTold) == 0 {
 			return nil, answer.Bad("No clip of this reel has sound. Insert one, or export the list alone.")
 		}
 		ending = " (AES31).zip"

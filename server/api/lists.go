@@ -199,15 +199,32 @@ type ListSurvey struct {
 func (s *API) listRoutes() {
 	get(s, "/reels/{reel}/lists/{format}/survey", "getListSurvey", "What a format does not hold of the edit", func(ctx context.Context, in *struct {
 		OfReel
-		Format string `path:"format" enum:"edl,otio,adl"`
+		Format string         `path:"format" enum:"edl,otio,adl"`
+		Sound  bool           `query:"sound" doc:"of an audio decision list: with its sound"`
+		Fades  delivery.Fades `query:"fades" doc:"which fades of such a list are files of their own: leans or curved"`
 	}) (ListSurvey, error) {
 		_, _, l, lost, err := s.outgoing(ctx, in.Reel, in.Format)
+		if err == nil && in.Format == "adl" && in.Sound {
+			lost, err = s.handOnLoses(ctx, in.Reel, in.Fades)
+		}
 		out := ListSurvey{Lost: some(lost)}
 		for _, t := range l.Tracks {
 			out.Events += len(t.Events)
 		}
 		return out, err
 	})
+}
+
+// handOnLoses is what an audio decision list with its sound does not hold.
+func (s *API) handOnLoses(ctx context.Context, id int64, which delivery.Fades) ([]string, error) {
+	if err := which.Check(); err != nil {
+		return nil, answer.Bad(err.Error())
+	}
+	v, err := s.Store.Load(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	return delivery.HandOnLoses(work.Present(s.Library, v.Reel), which), nil
 }
 
 // getList sends the edit as a file.

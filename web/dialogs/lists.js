@@ -201,22 +201,27 @@ export const lists = (app) =>
 
     /** Whether an audio decision list goes with its sound. */
     withSound: true,
+    /** Which of its fades are files of their own. */
+    fades: /** @type {"" | "leans" | "curved"} */ (""),
     writing: { lost: /** @type {string[]} */ ([]), format: "", busy: false, problem: "" },
     /** Says what a format does not hold, before it is written. @param {string} name */
     async lookAtWriting(name) {
       this.writing = { lost: [], format: name, busy: true, problem: "" };
+      const choice = () => (name === "adl" && this.withSound ? `?sound=true&fades=${this.fades}` : ""),
+        asked = choice();
+      // Another format or choice may have been made meanwhile: a late answer says nothing of that.
+      const current = () => this.writing.format === name && choice() === asked;
       try {
-        const { lost } = await get(`/reels/${app.doc.id}/lists/${name}/survey`);
-        // Another format may have been chosen meanwhile: a late answer says nothing of that.
-        if (this.writing.format === name) this.writing = { lost, format: name, busy: false, problem: "" };
+        const { lost } = await get(`/reels/${app.doc.id}/lists/${name}/survey${asked}`);
+        if (current()) this.writing = { lost, format: name, busy: false, problem: "" };
       } catch (err) {
-        if (this.writing.format === name) this.writing = { lost: [], format: name, busy: false, problem: say(err) };
+        if (current()) this.writing = { lost: [], format: name, busy: false, problem: say(err) };
       }
     },
     async doWrite() {
       if (this.writing.format === "adl" && this.withSound) {
         try {
-          await app.jobs.begin(`/reels/${app.doc.id}/bundles`, { history: false, versions: false, list: "adl" });
+          await app.jobs.begin(`/reels/${app.doc.id}/bundles`, { history: false, versions: false, list: "adl", fades: this.fades });
         } catch (err) {
           this.writing.problem = say(err);
           return;
