@@ -1,16 +1,11 @@
 package delivery
 
 import (
-	"bytes"
+	"cmp"
 	"context"
 	"fmt"
 	"io"
 	"math"
-	"os"
-	"os/exec"
-	"time"
-
-	"blendseam/media"
 )
 
 // coding is how ffmpeg writes a kind of file that holds less than what was heard.
@@ -59,95 +54,41 @@ func (c coding) rate(of int) int {
 	return best
 }
 
-// codedTime bounds how long a file may take: it may be fetched over a line that is
-// slower than it plays.
-func codedTime(s Spec) time.Duration {
-	return 10*time.Minute + 4*time.Duration(float64(s.To-s.From)/float64(s.Rate)*float64(time.Second))
-}
-
 // codedWriter has ffmpeg code what is written to it.
 type codedWriter struct {
-	cmd      *exec.Cmd
-	in       io.WriteCloser
-	said     bytes.Buffer
+	*piped
 	buf      []byte
 	channels int
-	cancel   context.CancelFunc
-	done     bool
-	cover    string // a file, "" for none
-}
-
-// addCover has the file show a picture, where its kind can: ffmpeg reads it from a file.
-func (w *codedWriter) addCover(s Spec) ([]string, error) {
-	b, kind, err := s.Tags.cover()
-	if err != nil || b == nil || s.File != MP3 {
-		return nil, err
-	}
-	f, err := os.CreateTemp("", "cover-*."+kind)
-	if err != nil {
-		return nil, err
-	}
-	w.cover = f.Name()
-	_, err = f.Write(b)
-	if cerr := f.Close(); err == nil {
-		err = cerr
-	}
-	if err != nil {
-		w.uncover()
-		return nil, err
-	}
-	return []string{"-i", w.cover, "-map", "0:a", "-map", "1:v", "-c:v", "copy", "-disposition:v:0", "attached_pic"}, nil
-}
-
-func (w *codedWriter) uncover() {
-	if w.cover != "" {
-		_ = os.Remove(w.cover)
-		w.cover = ""
-	}
 }
 
 func newCodedWriter(ctx context.Context, w io.Writer, s Spec) (*codedWriter, error) {
 	c := codings[s.File]
-	ctx, cancel := context.WithTimeout(ctx, codedTime(s))
-	kbits := s.Kbits
-	if kbits == 0 {
-		kbits = c.usual
-	}
-	out := &codedWriter{cancel: cancel, channels: s.Channels}
 	args := []string{"-v", "error", "-nostdin", "-f", "f32le", "-ar", fmt.Sprint(s.rate()), "-ac", fmt.Sprint(s.Channels), "-i", "pipe:0"}
-	cover, err := out.addCover(s)
-	if err != nil {
-		cancel()
-		return nil, err
+	cover := ""
+	if s.File == MP3 {
+		var err error
+		if cover, _, err = coverFile(s.Tags); err != nil {
+			return nil, err
+		}
 	}
-	args = append(args, cover...)
-	title, date := s.Meta.Description, s.Meta.Date
-	args = append(args, "-map_metadata", "-1", "-metadata", "title="+title, "-metadata", "date="+date)
+	if cover != "" {
+		args = append(args, "-i", cover, "-map", "0:a", "-map", "1:v", "-c:v", "copy", "-disposition:v:0", "attached_pic")
+	}
+	args = append(args, "-map_metadata", "-1", "-metadata", "title="+s.Meta.Description, "-metadata", "date="+s.Meta.Date)
 	for _, f := range s.Tags.fields() {
 		args = append(args, "-metadata", f.ffmpeg+"="+f.value)
 	}
-	args = append(args, "-c:a", c.codec, "-b:a", fmt.Sprintf("%dk", kbits), "-f", c.format)
+	args = append(args, "-c:a", c.codec, "-b:a", fmt.Sprintf("%dk", cmp.Or(s.Kbits, c.usual)), "-f", c.format)
 	if s.path != "" {
 		args = append(args, "-y", s.path)
 	} else {
 		args = append(args, "pipe:1")
 	}
-	out.cmd = media.Helper(ctx, "ffmpeg", args...)
-	if s.path == "" {
-		out.cmd.Stdout = w
-	}
-	out.cmd.Stderr = &media.Limited{Buffer: &out.said, Most: 4096}
-	in, err := out.cmd.StdinPipe()
-	if err == nil {
-		err = out.cmd.Start()
-	}
+	p, err := startPiped(ctx, w, s, cover, "ffmpeg", args...)
 	if err != nil {
-		cancel()
-		out.uncover()
-		return nil, fmt.Errorf("ffmpeg cannot be run, which writes %s: %w", s.File, err)
+		return nil, err
 	}
-	out.in = in
-	return out, nil
+	return &codedWriter{piped: p, channels: s.Channels}, nil
 }
 
 // Write implements writer. What is beyond full scale is held there, as decoders differ
@@ -161,10 +102,7 @@ func (w *codedWriter) Write(src [][]float32) error {
 			w.buf = append(w.buf, byte(b), byte(b>>8), byte(b>>16), byte(b>>24))
 		}
 	}
-	if _, err := w.in.Write(w.buf); err != nil {
-		return w.ended(err)
-	}
-	return nil
+	return w.send(w.buf)
 }
 
 // Silence implements writer.
@@ -177,30 +115,4 @@ func (w *codedWriter) Silence(n int) error {
 }
 
 // Close implements writer.
-func (w *codedWriter) Close() error {
-	w.done = true
-	defer w.cancel()
-	defer w.uncover()
-	if err := w.in.Close(); err != nil {
-		return w.ended(err)
-	}
-	if err := w.cmd.Wait(); err != nil {
-		return w.ended(err)
-	}
-	return nil
-}
-
-// Drop ends the program where it was not closed.
-func (w *codedWriter) Drop() {
-	if w.done {
-		return
-	}
-	w.cancel()
-	w.uncover()
-	_ = w.in.Close()
-	_ = w.cmd.Wait() // it was ended
-}
-
-func (w *codedWriter) ended(err error) error {
-	return fmt.Errorf("ffmpeg ended while it coded: %w %.300s", err, w.said.String())
-}
+func (w *codedWriter) Close() error { return w.finish() }

@@ -218,9 +218,6 @@ type Patch struct {
 	Bytes []byte
 }
 
-// patched is a writer that has something to put right when it is closed.
-type patched interface{ patches() []Patch }
-
 // Write writes the span as a file. Integers are dithered unless exact.
 func Write(ctx context.Context, w io.Writer, m *mix.Mix, s Spec, exact bool) error {
 	s.measured = false // nothing can be gone back to
@@ -235,7 +232,12 @@ func write(ctx context.Context, w io.Writer, m *mix.Mix, s Spec, exact bool) ([]
 	meta := s.meta()
 	switch {
 	case s.File == FLAC:
-		out, err = newFLACWriter(w, s, meta, !exact)
+		coded, err := newFLACWriter(ctx, w, s, meta, !exact)
+		if err != nil {
+			return nil, err
+		}
+		defer coded.Drop()
+		out = coded
 	case !s.File.whole():
 		coded, err := newCodedWriter(ctx, w, s)
 		if err != nil {
@@ -272,9 +274,6 @@ func write(ctx context.Context, w io.Writer, m *mix.Mix, s Spec, exact bool) ([]
 		return nil, err
 	}
 	var patches []Patch
-	if p, ok := out.(patched); ok {
-		patches = p.patches()
-	}
 	if l, ok := heard.loudness(); ok {
 		at, b := wav.LoudnessAt(s.format(), s.length(), meta, l)
 		patches = append(patches, Patch{at, b})

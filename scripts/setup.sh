@@ -15,11 +15,11 @@ need mariadb-install-db mariadb-server-core
 need my_print_defaults mariadb-client-core
 need ffmpeg ffmpeg
 need rubberband rubberband-cli
+need flac flac
 if [ "${1:-run}" = test ]; then
 	need sox sox
 	need unzip unzip
 	need mediainfo mediainfo
-	need flac flac
 	# Recorded voices for the tests of measuring come with it.
 	[ -e /usr/share/sounds/alsa/Front_Center.wav ] || want+=(alsa-utils)
 	[ -e /usr/include/ebur128.h ] || want+=(libebur128-dev)

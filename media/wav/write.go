@@ -59,6 +59,7 @@ type Writer struct {
 	left   int64 // samples still to come
 	place  int64 // of the next sample, for the dither
 	dither bool
+	raw    bool // samples alone, no file
 	buf    []byte
 	whole  []int32 // room for the samples of a channel
 }
@@ -72,6 +73,12 @@ func NewWriter(w io.Writer, f Format, frames int64, dither bool, meta Meta) (*Wr
 	}
 	_, err := w.Write(header(f, frames, meta))
 	return &Writer{w: w, f: f, frames: frames, left: frames, dither: dither && !f.Float, place: meta.TimeReference}, err
+}
+
+// NewRawWriter writes the samples of such a file alone, the first of them at a place, for
+// a program that is told their format.
+func NewRawWriter(w io.Writer, f Format, frames int64, dither bool, place int64) *Writer {
+	return &Writer{w: w, f: f, frames: frames, left: frames, dither: dither && !f.Float, place: place, raw: true}
 }
 
 // Size is the length in bytes of a file of so many samples a channel.
@@ -238,7 +245,7 @@ func (w *Writer) Close() error {
 	if w.left != 0 {
 		return fmt.Errorf("%d samples fewer than the header says", w.left)
 	}
-	if w.frames*w.f.frame()%2 == 1 {
+	if !w.raw && w.frames*w.f.frame()%2 == 1 {
 		_, err := w.w.Write([]byte{0})
 		return err
 	}
