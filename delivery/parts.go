@@ -184,16 +184,27 @@ func PlainName(name string) string {
 	return name
 }
 
-// named gives each part a name that is a file's, and no two the same, in any case of
-// its letters.
+// named gives each part a name that is a file's, and no two the same.
 func named(parts []Part) {
-	seen := map[string]int{}
-	for i := range parts {
-		name := PlainName(parts[i].Name)
+	names := make([]string, len(parts))
+	for i, p := range parts {
+		names[i] = p.Name
+	}
+	for i, name := range FileNames(names) {
+		parts[i].Name = name
+	}
+}
+
+// FileNames are names that are files', no two the same in any case of their letters.
+func FileNames(names []string) []string {
+	out, seen := make([]string, len(names)), map[string]int{}
+	for i := range names {
+		name := PlainName(names[i])
 		key := strings.ToLower(name)
 		if seen[key]++; seen[key] > 1 {
 			name = fmt.Sprintf("%s (%d)", name, seen[key])
 		}
-		parts[i].Name = name
+		out[i] = name
 	}
+	return out
 }

@@ -44,7 +44,7 @@ func startPiped(ctx context.Context, w io.Writer, s Spec, cover, name string, ar
 	if err != nil {
 		cancel()
 		p.uncover()
-		return nil, fmt.Errorf("%s cannot be run, which writes %s: %w", name, s.File, err)
+		return nil, fmt.Errorf("%s cannot be run, which writes %s; install it, or export as WAV: %w", name, s.File, err)
 	}
 	p.in = in
 	return p, nil

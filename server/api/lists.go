@@ -17,6 +17,7 @@ import (
 	"blendseam/core/reel"
 	"blendseam/core/timecode"
 	"blendseam/delivery"
+	"blendseam/delivery/handon"
 	"blendseam/interchange/adl"
 	"blendseam/interchange/edl"
 	"blendseam/interchange/otio"
@@ -199,9 +200,9 @@ type ListSurvey struct {
 func (s *API) listRoutes() {
 	get(s, "/reels/{reel}/lists/{format}/survey", "getListSurvey", "What a format does not hold of the edit", func(ctx context.Context, in *struct {
 		OfReel
-		Format string         `path:"format" enum:"edl,otio,adl"`
-		Sound  bool           `query:"sound" doc:"of an audio decision list: with its sound"`
-		Fades  delivery.Fades `query:"fades" doc:"which fades of such a list are files of their own: leans or curved"`
+		Format string       `path:"format" enum:"edl,otio,adl"`
+		Sound  bool         `query:"sound" doc:"of an audio decision list: with its sound"`
+		Fades  handon.Fades `query:"fades" doc:"which fades of such a list are files of their own: leans or curved"`
 	}) (ListSurvey, error) {
 		_, _, l, lost, err := s.outgoing(ctx, in.Reel, in.Format)
 		if err == nil && in.Format == "adl" && in.Sound {
@@ -216,7 +217,7 @@ func (s *API) listRoutes() {
 }
 
 // handOnLoses is what an audio decision list with its sound does not hold.
-func (s *API) handOnLoses(ctx context.Context, id int64, which delivery.Fades) ([]string, error) {
+func (s *API) handOnLoses(ctx context.Context, id int64, which handon.Fades) ([]string, error) {
 	if err := which.Check(); err != nil {
 		return nil, answer.Bad(err.Error())
 	}
@@ -224,7 +225,7 @@ func (s *API) handOnLoses(ctx context.Context, id int64, which delivery.Fades) (
 	if err != nil {
 		return nil, err
 	}
-	return delivery.HandOnLoses(work.Present(s.Library, v.Reel), which), nil
+	return handon.Loses(work.Present(s.Library, v.Reel), which), nil
 }
 
 // getList sends the edit as a file.

@@ -1,4 +1,6 @@
-package delivery
+// Package handon writes a reel for other programs: an edit list with its sound beside it,
+// as one archive.
+package handon
 
 import (
 	"archive/zip"
@@ -13,15 +15,16 @@ import (
 	"blendseam/core/mix"
 	"blendseam/core/reel"
 	"blendseam/core/sound"
+	"blendseam/delivery"
 	"blendseam/interchange/adl"
 	"blendseam/media/wav"
 )
 
-// HandOn writes a reel as an audio decision list with its sound beside it, for programs
+// Write writes a reel as an audio decision list with its sound beside it, for programs
 // that read AES31-3: a ZIP archive of the list and a broadcast WAVE file for each source
 // that is heard, in 24 bits. Room tone that was grown is among them, and fades that the
 // list is not to tell. What the list does not hold is told.
-func HandOn(ctx context.Context, w io.Writer, r *reel.Reel, which Fades, open mix.Open, now time.Time, told func(int64)) (lost []string, err error) {
+func Write(ctx context.Context, w io.Writer, r *reel.Reel, which Fades, open mix.Open, now time.Time, told func(int64)) (lost []string, err error) {
 	r, made := fadeFiles(r, which)
 	if err := fadesHeld(r, made, open); err != nil {
 		return nil, err
@@ -30,7 +33,7 @@ func HandOn(ctx context.Context, w io.Writer, r *reel.Reel, which Fades, open mi
 	files := soundsOf(r, made)
 	l, lost := handedList(r, files)
 	z := zip.NewWriter(w)
-	e, err := z.CreateHeader(&zip.FileHeader{Name: PlainName(r.Props.Name) + ".adl", Method: zip.Deflate, Modified: now})
+	e, err := z.CreateHeader(&zip.FileHeader{Name: delivery.PlainName(r.Props.Name) + ".adl", Method: zip.Deflate, Modified: now})
 	if err == nil {
 		_, err = e.Write(adl.Write(l))
 	}
@@ -78,15 +81,15 @@ func handedList(r *reel.Reel, files []soundFile) (conform.List, []string) {
 	return l, append(lost, adl.Cannot(l)...)
 }
 
-// HandOnLoses is what a list with its sound does not hold, in words.
-func HandOnLoses(r *reel.Reel, which Fades) []string {
+// Loses is what a list with its sound does not hold, in words.
+func Loses(r *reel.Reel, which Fades) []string {
 	r, made := fadeFiles(r, which)
 	_, lost := handedList(r, soundsOf(r, made))
 	return lost
 }
 
-// HandOnSamples is how many samples are written in all, for telling how far it is.
-func HandOnSamples(r *reel.Reel, which Fades) (n int64) {
+// Samples is how many samples are written in all, for telling how far it is.
+func Samples(r *reel.Reel, which Fades) (n int64) {
 	r, made := fadeFiles(r, which)
 	for _, f := range soundsOf(r, made) {
 		n += f.length
@@ -114,7 +117,7 @@ func soundsOf(r *reel.Reel, made map[reel.ID]fadeFile) (out []soundFile) {
 	for _, c := range r.Clips {
 		heard[c.Source] = max(heard[c.Source], c.Offset+c.Length)
 	}
-	var parts []Part
+	var names []string
 	for _, s := range r.Sources {
 		if n := heard[s.ID]; n > 0 && !s.Shows() && !s.Missing() {
 			_, fade := made[s.ID]
@@ -122,12 +125,11 @@ func soundsOf(r *reel.Reel, made map[reel.ID]fadeFile) (out []soundFile) {
 			if s.Bed.Grown() {
 				f.length = min(s.Length, n+toneHandle*int64(r.Props.SampleRate))
 			}
-			out, parts = append(out, f), append(parts, Part{Name: s.Name})
+			out, names = append(out, f), append(names, s.Name)
 		}
 	}
-	named(parts)
-	for i := range out {
-		if out[i].name = parts[i].Name + ".wav"; out[i].dither {
+	for i, name := range delivery.FileNames(names) {
+		if out[i].name = name + ".wav"; out[i].dither {
 			out[i].name = fadeFolder + out[i].name
 		}
 	}

@@ -1,4 +1,4 @@
-package delivery
+package handon
 
 import (
 	"archive/zip"
@@ -205,7 +205,7 @@ func TestFadesInFiles(t *testing.T) {
 	ctx := context.Background()
 	r, open := faded(t)
 	var file bytes.Buffer
-	lost, err := HandOn(ctx, &file, r, FadesCurved, open, time.Now(), nil)
+	lost, err := Write(ctx, &file, r, FadesCurved, open, time.Now(), nil)
 	if err != nil || len(lost) != 0 {
 		t.Fatal(lost, err)
 	}
@@ -243,7 +243,7 @@ func TestLeaningFadesInFiles(t *testing.T) {
 	r, open := faded(t)
 	for which, want := range map[Fades]struct{ files, lost int }{FadesTold: {0, 3}, FadesLean: {5, 1}} {
 		var file bytes.Buffer
-		lost, err := HandOn(context.Background(), &file, r, which, open, time.Now(), nil)
+		lost, err := Write(context.Background(), &file, r, which, open, time.Now(), nil)
 		if err != nil || len(lost) != want.lost {
 			t.Errorf("%q loses %q %v", which, lost, err)
 		}
@@ -260,7 +260,7 @@ func TestLeaningFadesInFiles(t *testing.T) {
 		if n != want.files {
 			t.Errorf("%q has %d files of fades, not %d", which, n, want.files)
 		}
-		if all := HandOnLoses(r, which); len(all) != want.lost {
+		if all := Loses(r, which); len(all) != want.lost {
 			t.Errorf("%q is said to lose %q", which, all)
 		}
 	}
