@@ -189,27 +189,34 @@ func (b *Between) same(o *Between, own, others []float32) bool {
 
 // part scans a part of the samples.
 func (b *Between) part(from, to int, limit float64, found func(int, float64) float64) float64 {
-	var near, all float64
-	for k, s := range b.v[from : from+length] {
+	v := b.v[from : to+length]
+	var near, all, whole float64
+	for k, s := range v[:length] {
 		all += s * s
 		if k >= nearFrom && k < nearTo {
 			near += s * s
 		}
 	}
-	slack := all // what the sums may be wrong by is less than a little of all that was in them
-	for i := from; i < to; i++ {
-		w := b.v[i : i+length+1]
+	whole = all
+	for _, s := range v[length:] {
+		whole += s * s
+	}
+	// What the running sums may be wrong by is less than a little of all that was in them.
+	rest := 1e-13 * whole
+	squared := limit * limit
+	for i := range to - from {
+		w := v[i : i+length+1]
 		in, enters, leaves, out := w[length], w[nearTo], w[nearFrom], w[0]
 		near += enters*enters - leaves*leaves
 		all += in*in - out*out
-		slack += in * in
-		rest := 1e-13 * slack
-		n, f := mostNear*(max(near, 0)+rest), mostFar*(max(all-near, 0)+rest)
-		if n+f+2*math.Sqrt(n*f) <= limit*limit {
+		n, f := mostNear*(near+rest), mostFar*(all-near+2*rest)
+		// (√n + √f)² ≤ limit², without roots.
+		if d := squared - n - f; d >= 0 && 4*n*f <= d*d {
 			continue
 		}
-		if top := largest((*[length]float64)(w[1:]), math.Sqrt(max(all-near, 0)+rest), limit); top > limit {
-			limit = found(i, top)
+		if top := largest((*[length]float64)(w[1:]), math.Sqrt(max(all-near, 0)+2*rest), limit); top > limit {
+			limit = found(from+i, top)
+			squared = limit * limit
 		}
 	}
 	return limit
@@ -218,15 +225,14 @@ func (b *Between) part(from, to int, limit float64, found func(int, float64) flo
 // largest is the largest value of a window, as far as one is above a limit; far is the
 // root of the energy of what is not near.
 func largest(w *[length]float64, far, limit float64) float64 {
-	top := limit
-	for i := range bank {
+	// The first phase is the sample itself.
+	top := max(limit, math.Abs(w[length/2]))
+	for i := 1; i < phases; i++ {
 		p := &bank[i]
 		h := &p.taps
-		var y0, y1 float64 // two sums keep the adder busy
-		for k := nearFrom; k < nearTo; k += 2 {
-			y0 += h[k] * w[k]
-			y1 += h[k+1] * w[k+1]
-		}
+		// Two sums keep the adder busy.
+		y0 := h[nearFrom]*w[nearFrom] + h[nearFrom+2]*w[nearFrom+2] + h[nearFrom+4]*w[nearFrom+4] + h[nearFrom+6]*w[nearFrom+6]
+		y1 := h[nearFrom+1]*w[nearFrom+1] + h[nearFrom+3]*w[nearFrom+3] + h[nearFrom+5]*w[nearFrom+5] + h[nearFrom+7]*w[nearFrom+7]
 		if math.Abs(y0+y1)+p.far*far <= top {
 			continue
 		}
