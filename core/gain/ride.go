@@ -165,12 +165,16 @@ func (s slope) fillStraight(dst []float32, at int64) {
 	r := math.Exp(step)
 	r2 := r * r
 	r4 := r2 * r2
-	walk(dst, at-s.a.At, func(row *[rideStride]float32, n int64) {
+	walk(dst, at-s.a.At, func(row []float32, n int64) {
 		g0 := math.Exp(neper*s.a.DB + step*float64(n))
 		g1, g2, g3 := g0*r, g0*r2, g0*(r2*r)
-		for k := 0; k < rideStride; k += 4 {
-			row[k], row[k+1], row[k+2], row[k+3] = float32(g0), float32(g1), float32(g2), float32(g3)
+		for len(row) >= 4 {
+			row[0], row[1], row[2], row[3] = float32(g0), float32(g1), float32(g2), float32(g3)
 			g0, g1, g2, g3 = g0*r4, g1*r4, g2*r4, g3*r4
+			row = row[4:]
+		}
+		for k := range row { // at most three
+			row[k] = float32([3]float64{g0, g1, g2}[k])
 		}
 	})
 }
@@ -190,18 +194,19 @@ const shortSlope = 512
 // far less for what is usual.
 func (s slope) fillEased(dst []float32, at int64) {
 	stride := easedStride
-	if s.b.At-s.a.At >= rideStride/easedStride*shortSlope {
-		stride = rideStride
+	if s.b.At-s.a.At >= longStride/easedStride*shortSlope {
+		stride = longStride
 	}
 	w := math.Pi / float64(s.b.At-s.a.At)
 	half := neper * (s.b.DB - s.a.DB) / 2
-	walk(dst, at-s.a.At, func(row *[rideStride]float32, n int64) {
-		for k := 0; k < rideStride; k += stride {
+	walk(dst, at-s.a.At, func(row []float32, n int64) {
+		for k := 0; k < len(row); k += stride {
 			sin, cos := math.Sincos(w * float64(n+int64(k)))
 			d1, d2, d3 := half*w*sin, half*w*w*cos, -half*w*w*w*sin
 			g, r, q, c := math.Exp(neper*s.a.DB+half*(1-cos)), math.Exp(d1+d2/2+d3/6), math.Exp(d2+d3), math.Exp(d3)
-			for i := range stride {
-				row[k+i] = float32(g)
+			part := row[k:min(k+stride, len(row))]
+			for i := range part {
+				part[i] = float32(g)
 				g *= r
 				r *= q
 				q *= c
@@ -210,26 +215,30 @@ func (s slope) fillEased(dst []float32, at int64) {
 	})
 }
 
-const easedStride = 16
+// How many samples of an eased slope a cubic stands for, of short ones and of long ones.
+const (
+	easedStride = 16
+	longStride  = 64
+)
 
 // rideStride is how long a row is that a slope is walked in.
-const rideStride = 64
+const rideStride = 256
 
-// walk writes factors from place n of a slope on, row by row: each begins at a
-// multiple of rideStride and is made whole, whatever is needed of it, so that it is the
-// same however the slope is cut up.
-func walk(dst []float32, n int64, fill func(row *[rideStride]float32, n int64)) {
-	var row [rideStride]float32
-	for j := 0; j < len(dst); {
-		skip := n % rideStride
-		if skip == 0 && len(dst)-j >= rideStride {
-			fill((*[rideStride]float32)(dst[j:j+rideStride]), n)
-			j, n = j+rideStride, n+rideStride
-			continue
+// walk writes factors from place n of a slope on, row by row: each begins at a multiple
+// of rideStride and is filled from there, whatever is needed of it, so that it is the same
+// however the slope is cut up.
+func walk(dst []float32, n int64, fill func(row []float32, n int64)) {
+	var room [rideStride]float32
+	for len(dst) > 0 {
+		skip := int(n % rideStride)
+		k := min(rideStride-skip, len(dst))
+		if skip == 0 {
+			fill(dst[:k], n)
+		} else {
+			fill(room[:skip+k], n-int64(skip))
+			copy(dst, room[skip:skip+k])
 		}
-		fill(&row, n-skip)
-		k := copy(dst[j:], row[skip:])
-		j, n = j+k, n+int64(k)
+		dst, n = dst[k:], n+int64(k)
 	}
 }
 
@@ -238,7 +247,7 @@ func (r Ride) Apply(v []float32, from int64) {
 	if len(r.nodes) == 0 {
 		return
 	}
-	var line [512]float32
+	var line [2048]float32
 	for done := 0; done < len(v); done += len(line) {
 		part := v[done:min(done+len(line), len(v))]
 		at := from + int64(done)

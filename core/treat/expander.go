@@ -3,6 +3,7 @@ package treat
 import (
 	"fmt"
 	"math"
+	"slices"
 
 	"blendseam/core/gain"
 )
@@ -70,9 +71,11 @@ const around = 5
 // bounded stretch around its place, so that it is the same wherever reckoning begins.
 type expansion struct {
 	Expander
-	samples        float64 // that a level is told by
-	hold, up, down int     // in hops
-	ahead          int     // hops by which the gain is shifted to be early; negative for late
+	samples        float64   // that a level is told by
+	hold, up, down int       // in hops
+	ahead          int       // hops by which the gain is shifted to be early; negative for late
+	steady         []float64 // what it does to the level around each hop from first on, as far as it was asked last
+	first          int64
 }
 
 func newExpansion(e Expander, hop int64) *expansion {
@@ -97,13 +100,8 @@ func (x *expansion) after() int64  { return x.sight() + around + 1 }
 // follow each other and reach as far on both sides as before and after say.
 func (x *expansion) factors(room []float64, pieces []*piece, first, from, hops int64) []float64 {
 	lo, hi := from-x.memory(), from+hops+x.sight()
-	g := sums(pieces, first*hops, hops, lo, hi)
-	loud := x.samples * math.Pow(10, x.ThresholdDB/10)
-	for i, sum := range g {
-		if g[i] = 0; sum < loud {
-			g[i] = x.SteadyDB(10 * math.Log10(sum/x.samples))
-		}
-	}
+	x.listen(pieces, first*hops, hops, lo, hi)
+	g := slices.Clone(x.steady)
 	held(g, x.hold)
 	fall(g, x.RangeDB/float64(x.down))
 	rise(g, x.RangeDB/float64(x.up))
@@ -116,6 +114,24 @@ func (x *expansion) factors(room []float64, pieces []*piece, first, from, hops i
 		room = append(room, f)
 	}
 	return room
+}
+
+// listen reckons what the expander does to the levels around hops from lo to hi. Those
+// that were reckoned for the piece before are there.
+func (x *expansion) listen(pieces []*piece, first, each, lo, hi int64) {
+	out := make([]float64, 0, hi-lo+1)
+	if have := x.first + int64(len(x.steady)); x.first <= lo && lo < have {
+		out = append(out, x.steady[lo-x.first:]...)
+	}
+	x.first, x.steady = lo, out
+	loud := x.samples * math.Pow(10, x.ThresholdDB/10)
+	for _, sum := range sums(pieces, first, each, lo+int64(len(out)), hi) {
+		db := 0.0
+		if sum < loud {
+			db = x.SteadyDB(10 * math.Log10(sum/x.samples))
+		}
+		x.steady = append(x.steady, db)
+	}
 }
 
 // sums are those of the squares around each hop from lo to hi, of the louder channel.
