@@ -89,14 +89,18 @@ func (p *piped) send(b []byte) error {
 // finish waits for the program to end.
 func (p *piped) finish() error {
 	p.done = true
-	defer p.cancel()
-	defer p.uncover()
-	if err := p.in.Close(); err != nil {
+	err := p.in.Close()
+	if werr := p.cmd.Wait(); err == nil {
+		err = werr
+	}
+	if err == nil {
+		err = media.Unwritten(p.said.String())
+	}
+	if err != nil {
 		return p.ended(err)
 	}
-	if err := p.cmd.Wait(); err != nil {
-		return p.ended(err)
-	}
+	p.cancel()
+	p.uncover()
 	return nil
 }
 
@@ -111,6 +115,15 @@ func (p *piped) Drop() {
 	_ = p.cmd.Wait() // it was ended
 }
 
+// ended is why a program ended before it was through.
 func (p *piped) ended(err error) error {
+	_ = p.in.Close()
+	_ = p.cmd.Wait() // by now it has said why
+	p.done = true
+	p.cancel()
+	p.uncover()
+	if lost := media.Unwritten(p.said.String()); lost != nil {
+		err = lost
+	}
 	return fmt.Errorf("%s ended while it coded: %w %.300s", p.cmd.Args[0], err, p.said.String())
 }

@@ -129,6 +129,19 @@ func killed(err error) bool {
 	return ok && (st.Signaled() || st.ExitStatus() == 255) // ffmpeg turns a signal to end into 255
 }
 
+// Unwritten is what a helper says that had no room for what it wrote, or lost some of it
+// otherwise; nil where it does not. It has to be asked of one that ended well, too: to
+// ffmpeg it is no failure when only the last bytes of a file cannot be written.
+func Unwritten(said string) error {
+	switch {
+	case strings.Contains(said, "No space left on device"), strings.Contains(said, "disk is full"):
+		return syscall.ENOSPC
+	case strings.Contains(said, "Error writing trailer"), strings.Contains(said, "Error closing file"):
+		return errors.New("not all of the file could be written")
+	}
+	return nil
+}
+
 // stopped is the problem of a helper that was ended from outside.
 func stopped(program, name string) *Problem {
 	return &Problem{"stopped", fmt.Sprintf("%s was stopped by the system while it read “%s”, perhaps for lack of memory. Nothing was kept; import it again.", program, name)}

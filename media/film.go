@@ -71,6 +71,8 @@ func (l *Library) Film(ctx context.Context, parts []FilmPart, rate timecode.Rate
 		return false, ctx.Err()
 	case killed(err):
 		return false, errors.New("ffmpeg was stopped by the system, perhaps for lack of memory. Repeat it")
+	case Unwritten(said.String()) != nil:
+		return false, Unwritten(said.String())
 	case err != nil:
 		return false, fmt.Errorf("ffmpeg cannot write the video: %s", firstLine(said.String()))
 	}

@@ -1,15 +1,19 @@
 package media
 
 import (
-	"bytes"
 	"context"
 	"errors"
 	"fmt"
 	"io"
+	"os"
 	"os/exec"
+	"regexp"
 	"strconv"
 	"strings"
+	"syscall"
 	"time"
+
+	"blendseam/media/wav"
 )
 
 // StretchProgram is the program that makes sound longer or shorter and keeps its pitch.
@@ -27,13 +31,13 @@ func Stretch(ctx context.Context, in, out string, by float64, channels int, seco
 		args = append(args, "--centre-focus") // both sides stay in step
 	}
 	cmd := Helper(ctx, StretchProgram, append(args, in, out)...)
-	var said bytes.Buffer
-	cmd.Stderr = io.MultiWriter(&Limited{Buffer: &said, Most: 4096}, &percents{told: told})
+	var said ending
+	cmd.Stderr = io.MultiWriter(&said, &percents{told: told})
 	cmd.Stdout = io.Discard
 	err := cmd.Run()
 	switch {
 	case err == nil:
-		return nil
+		return written(out, string(said))
 	case errors.Is(err, exec.ErrNotFound):
 		return errors.New("rubberband is not installed, which fits clips. Install it with: apt-get install rubberband-cli")
 	case ctx.Err() != nil:
@@ -41,7 +45,47 @@ func Stretch(ctx context.Context, in, out string, by float64, channels int, seco
 	case killed(err):
 		return errors.New("rubberband was stopped by the system, perhaps for lack of memory. Repeat it")
 	}
-	return fmt.Errorf("rubberband cannot fit this: %s", lastLine(said.String()))
+	return fmt.Errorf("rubberband cannot fit this: %s", lastLine(string(said)))
+}
+
+// saidLength is how rubberband tells how long what it made is.
+var saidLength = regexp.MustCompile(`in: \d+, out: (\d+)`)
+
+// written reports whether a file holds all that rubberband says to have made: to it, it is
+// no failure when the disk has no room for that.
+func written(path, said string) error {
+	f, err := os.Open(path)
+	if err != nil {
+		return err
+	}
+	defer f.Close()
+	info, err := f.Stat()
+	if err != nil {
+		return err
+	}
+	made := saidLength.FindStringSubmatch(said)
+	if made == nil {
+		return errors.New("rubberband does not say how much it wrote. Nothing was kept; install the rubberband-cli of Debian")
+	}
+	want, _ := strconv.ParseInt(made[1], 10, 64)
+	r, err := wav.NewReader(f, info.Size())
+	if err != nil || r.Frames != want {
+		return fmt.Errorf("rubberband wrote not all of it: %w", syscall.ENOSPC)
+	}
+	return nil
+}
+
+// ending keeps the last of what is written to it.
+type ending []byte
+
+// Write implements io.Writer.
+func (e *ending) Write(b []byte) (int, error) {
+	const most = 4096
+	*e = append(*e, b...)
+	if n := len(*e) - most; n > 0 {
+		*e = append((*e)[:0], (*e)[n:]...)
+	}
+	return len(b), nil
 }
 
 func lastLine(s string) string {

@@ -2,12 +2,14 @@ package media
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"math"
 	"os"
 	"path/filepath"
 	"slices"
 	"strings"
+	"syscall"
 	"testing"
 
 	"blendseam/media/wav"
@@ -212,5 +214,31 @@ func TestStretchFails(t *testing.T) {
 	t.Setenv("PATH", dir+":/bin:/usr/bin")
 	if err := Stretch(ctx, "a", "b", 1.1, 1, 1, nil); err == nil || !strings.Contains(fmt.Sprint(err), "stopped by the system") {
 		t.Errorf("%v", err)
+	}
+}
+
+// What the disk had no room for is missed by its length, as rubberband ends as if all were
+// well.
+func TestStretchOnAFullDisk(t *testing.T) {
+	path := filepath.Join(t.TempDir(), "out.wav")
+	outside.Run(t, nil, "sox", "-n", "-r", "48000", "-c", "1", "-b", "32", "-e", "float", path, "synth", "1", "pinknoise")
+	const said = " 98% 99% \nin: 960000, out: 48000, ratio: 1.1, ideal output: 48000, error: 0\n"
+	if err := written(path, said); err != nil {
+		t.Fatal(err)
+	}
+	info, err := os.Stat(path)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, lost := range []int64{4, 4096, info.Size() - 100, info.Size()} {
+		if err := os.Truncate(path, info.Size()-lost); err != nil {
+			t.Fatal(err)
+		}
+		if err := written(path, said); !errors.Is(err, syscall.ENOSPC) {
+			t.Errorf("without its last %d bytes: %v", lost, err)
+		}
+	}
+	if written(path, "nothing") == nil {
+		t.Error("a program that says nothing was believed")
 	}
 }
