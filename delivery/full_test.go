@@ -5,6 +5,7 @@ import (
 	"errors"
 	"os"
 	"path/filepath"
+	"strings"
 	"syscall"
 	"testing"
 	"time"
@@ -35,6 +36,43 @@ func TestFullDisk(t *testing.T) {
 		defer f.Close()
 		if err := plan.WriteFile(context.Background(), f, open, nil); !errors.Is(err, syscall.ENOSPC) {
 			t.Errorf("%s, %q: %v", o.File, o.Each, err)
+		}
+	}
+}
+
+// A program that changes the sample rate is gone once an export ends before it.
+func TestNoProgramIsLeft(t *testing.T) {
+	children := func() (out []string) {
+		all, err := filepath.Glob("/proc/self/task/*/children")
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, path := range all {
+			b, _ := os.ReadFile(path)
+			out = append(out, strings.Fields(string(b))...)
+		}
+		return out
+	}
+	before := len(children())
+	r, open, _ := several(t)
+	for _, kind := range []File{WAV, FLAC, MP3} {
+		plan, err := (Order{To: -1, File: kind, Bits: 24, Channels: 2, Rate: 44100}).Plan(r, 1, time.Now())
+		if err != nil {
+			t.Fatal(err)
+		}
+		f, err := os.Create(filepath.Join(t.TempDir(), "x"))
+		if err != nil {
+			t.Fatal(err)
+		}
+		defer f.Close()
+		ctx, cancel := context.WithCancel(context.Background())
+		err = plan.WriteFile(ctx, f, open, func(int64) { cancel() })
+		if !errors.Is(err, context.Canceled) {
+			t.Errorf("%s: %v", kind, err)
+		}
+		cancel()
+		if now := children(); len(now) != before {
+			t.Errorf("%s: programs are left: %v", kind, now)
 		}
 	}
 }

@@ -26,6 +26,7 @@ type resampler struct {
 	done chan error
 	stop context.CancelFunc
 	ctx  context.Context // of who asked
+	over bool
 }
 
 // newResampler passes n samples at the new rate on to each.
@@ -97,6 +98,7 @@ func (r *resampler) write(src [][]float32) error {
 // end waits until all is passed on.
 func (r *resampler) end() error {
 	defer r.stop()
+	r.over = true
 	err := r.in.Close()
 	if passed := <-r.done; err == nil {
 		err = passed
@@ -112,8 +114,14 @@ func (r *resampler) end() error {
 
 // drop ends the program where it was not closed.
 func (r *resampler) drop() {
+	if r.over {
+		return
+	}
+	r.over = true
 	r.stop()
 	_ = r.in.Close()
+	<-r.done
+	_ = r.cmd.Wait() // it was ended
 }
 
 func (r *resampler) ended(err error) error {
