@@ -75,6 +75,17 @@ type lane struct {
 	rides       [2]gain.Ride // of the track: its own, and that under speech
 	left, right float32      // the track's gain and pan
 	heard       []*voice     // room for sounding
+	played      []*voice     // those that were read last
+}
+
+// plays notes the voices that are read, and lets those rest that no longer are.
+func (l *lane) plays(now []*voice) {
+	for _, v := range l.played {
+		if !slices.Contains(now, v) {
+			rest(v.reader)
+		}
+	}
+	l.played = append(l.played[:0], now...)
 }
 
 // plain reports whether a lane sounds as its voices do.
@@ -272,7 +283,11 @@ func (m *Mix) block(left, right []float32, from int64) error {
 func (m *Mix) addLane(l *lane, left, right []float32, from int64) error {
 	n := len(left)
 	var own [2][]float32
-	switch sounding := l.sounding(from, from+int64(n)); {
+	sounding := l.sounding(from, from+int64(n))
+	if l.treated == nil {
+		l.plays(sounding)
+	}
+	switch {
 	case l.treated != nil:
 		if silent, err := l.treated.stream.Silent(from, from+int64(n)); silent || err != nil {
 			return err

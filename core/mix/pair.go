@@ -92,6 +92,9 @@ func (p *pair) likeness(e *ears) (gain.Likeness, error) {
 		}
 	}
 	p.like, p.known = gain.Like(out, in, product), true
+	for _, s := range p.sides {
+		rest(s.reader)
+	}
 	return p.like, nil
 }
 

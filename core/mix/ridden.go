@@ -11,6 +11,8 @@ type ridden struct {
 	ride gain.Ride
 }
 
+func (r ridden) rest() { rest(r.Reader) }
+
 // ReadAt implements sound.Reader.
 func (r ridden) ReadAt(dst []float32, ch int, from int64) error {
 	err := r.Reader.ReadAt(dst, ch, from)

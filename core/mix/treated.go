@@ -47,6 +47,21 @@ func (t *treated) ReadAt(dst []float32, ch int, from int64) error {
 	return t.stream.One(dst, ch, from+t.shift)
 }
 
+// rest lets a sound that is treated go of what it keeps.
+func (t *treated) rest() {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	t.stream.Rest()
+}
+
+// rest lets a sound go of what it keeps to be read from again soon, if it does: a reel may
+// have thousands of clips that are treated, of which few sound at a time.
+func rest(of sound.Reader) {
+	if r, ok := of.(interface{ rest() }); ok {
+		r.rest()
+	}
+}
+
 // onTrack is what a clip plays as its track treats it, in the time of its source, the
 // gains of the clip that are left to put on its two sides, and those of the track.
 // Where the track is not treated that is the sound itself.
@@ -123,7 +138,9 @@ func (m *Mix) through(l *lane, how treat.Settings, rate int) {
 				right = dst[1][at:end]
 				clear(right)
 			}
-			for _, v := range own.sounding(from+int64(at), from+int64(end)) {
+			sounding := own.sounding(from+int64(at), from+int64(end))
+			own.plays(sounding)
+			for _, v := range sounding {
 				silent = false
 				if err := desk.add(v, &own, dst[0][at:end], right, from+int64(at)); err != nil {
 					return false, err

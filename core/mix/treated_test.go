@@ -1,9 +1,11 @@
 package mix
 
 import (
+	"context"
 	"fmt"
 	"math"
 	"math/rand/v2"
+	"runtime"
 	"testing"
 
 	"blendseam/core/gain"
@@ -146,4 +148,39 @@ func TestTreatedInParts(t *testing.T) {
 	l, r := b.render(Options{}, 0, n, cuts...)
 	sameSound(t, "left in parts", l, left)
 	sameSound(t, "right in parts", r, right)
+}
+
+// However many clips are treated, only those that sound keep what they were reckoned in;
+// and a reel of many is made ready at once.
+func TestTreatedClipsDoNotPileUp(t *testing.T) {
+	b := newBench(t, 48000)
+	src, track := b.source(noise(2, 100000)), b.track()
+	tone := treat.Voicing{Amount: 1, Bands: [treat.ToneBands]float64{4, -4, 3, 9, -9, 2}}
+	var clips []reel.ID
+	const n, long = 100, 12000
+	for k := range int64(n) {
+		clips = append(clips, b.place(src, track, k*long, k*100, long))
+	}
+	b.do(&reel.Treat{Clips: clips, Tone: &tone})
+	heap := func() int64 {
+		runtime.GC()
+		var m runtime.MemStats
+		runtime.ReadMemStats(&m)
+		return int64(m.HeapAlloc)
+	}
+	before := heap()
+	m, err := New(b.r, b.open, Options{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	left, right := make([]float32, Block), make([]float32, Block)
+	for at := int64(0); at < n*long; at += Block {
+		if err := m.Render(context.Background(), left, right, at); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if took := heap() - before; took > 10<<20 {
+		t.Errorf("%d MB are kept after %d treated clips", took>>20, n)
+	}
+	runtime.KeepAlive(m)
 }

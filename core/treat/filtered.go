@@ -9,12 +9,13 @@ import (
 type filters struct {
 	source   Source
 	sections []Biquad
-	tone     *fir
-	back     int64 // how far before a piece its sound is needed: the tone, and the run-up of the sections
-	ahead    int64 // how far after
-	runUp    int64 // of the sections
-	grid     int64 // how long a piece is: a whole number of hops
-	hop      int64 // of the expander; 0 where levels are not needed
+	voicing  func() *fir // makes the filter of a tone; nil where there is none
+	tone     *fir        // once it is needed, as it takes its time
+	back     int64       // how far before a piece its sound is needed: the tone, and the run-up of the sections
+	ahead    int64       // how far after
+	runUp    int64       // of the sections
+	grid     int64       // how long a piece is: a whole number of hops
+	hop      int64       // of the expander; 0 where levels are not needed
 }
 
 // leastGrid is the shortest piece, in samples, but for what makes it whole hops.
@@ -27,8 +28,8 @@ const forgotten = 1e-9
 func newFilters(s Settings, rate int, hop int64, source Source) filters {
 	f := filters{source: source, sections: s.sections(rate), grid: (leastGrid + hop - 1) / hop * hop}
 	if !s.Tone.none() {
-		f.tone = newFIR(s.Tone, rate)
-		f.back, f.ahead = int64(f.tone.half), int64(f.tone.half)
+		f.voicing = func() *fir { return newFIR(s.Tone, rate) }
+		f.back, f.ahead = int64(reach(rate)), int64(reach(rate))
 	}
 	slowest := 0.0
 	for _, b := range f.sections {
@@ -109,7 +110,10 @@ func (f *filters) reckon(p *piece, k int64, channels int) error {
 
 // run filters what was read into a piece.
 func (f *filters) run(dst, dry []float32, wet *[]float64) {
-	if f.tone != nil {
+	if f.voicing != nil {
+		if f.tone == nil {
+			f.tone = f.voicing()
+		}
 		if cap(*wet) < len(dry) {
 			*wet = make([]float64, len(dry))
 		}

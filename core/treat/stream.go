@@ -143,6 +143,16 @@ func (t *Stream) Prepare(from, to int64) error {
 	return nil
 }
 
+// Rest lets go of all that is kept. What is read next is made anew, and is the same.
+func (t *Stream) Rest() {
+	t.tone = nil
+	clear(t.kept)
+	t.lowered = [2]lowered{}
+	if t.lowers != nil {
+		t.lowers.steady = nil
+	}
+}
+
 // slot is where a piece is kept.
 func (t *Stream) slot(k int64) *piece {
 	n := int64(len(t.kept))

@@ -69,10 +69,13 @@ type fir struct {
 	fft  *fourier.FFT
 }
 
+// reach is how many samples to both sides the filter of a tone hears.
+func reach(rate int) int { return int(toneSeconds * float64(rate) / 2) }
+
 // newFIR makes the filter by sampling its response finely and windowing what comes
 // out (A. V. Oppenheim and R. W. Schafer, Discrete-Time Signal Processing, 7.5).
 func newFIR(t Voicing, rate int) *fir {
-	f := &fir{half: int(toneSeconds * float64(rate) / 2), size: 1}
+	f := &fir{half: reach(rate), size: 1}
 	for f.size < 8*f.half {
 		f.size *= 2
 	}
