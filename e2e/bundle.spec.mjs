@@ -53,11 +53,33 @@ test("a reel is saved as a bundle and opened from it: the same sound, history an
 });
 
 for (const fades of ["", "curved"])
-  test(`a reel is handed on as an audio decision list with its sound${fades && " and its fades in files"}, and taken over from it into a new reel`, async ({
+  test(`a reel is handed on as an audio decision list with its sound${fades && ", fades and worked clips in files"}, and taken over from it into a new reel`, async ({
     bench: page,
     reel,
   }, info) => {
     test.setTimeout(120_000);
+    if (fades) {
+      // What no list can say: a struck span and a gain line.
+      const { revision, reel: r } = await load(reel),
+        talk = r.clips.filter((c) => r.tracks.find((t) => t.id === c.track).role === "dialogue");
+      const edits = [
+        {
+          do: "strike",
+          with: {
+            clips: [talk[0].id],
+            tracks: [talk[0].track],
+            from: talk[0].start + 9600,
+            to: talk[0].start + 19200,
+            fade: 480,
+            shape: "constantPower",
+          },
+        },
+        { do: "addPoint", with: { clip: talk[1].id, at: talk[1].offset + 4800, db: -9 } },
+      ];
+      for (const [i, edit] of edits.entries())
+        expect((await api("POST", `/reels/${reel}/edits`, { base: revision + i, edit })).status).toBeLessThan(300);
+      await expect(page.locator("#save")).toHaveText(new RegExp(`r${revision + 2}$`));
+    }
     await page.locator("#tracks").focus();
     await page.keyboard.press("Shift+E");
     const dialog = page.locator("#export");
@@ -65,6 +87,13 @@ for (const fades of ["", "curved"])
     await expect(dialog).toContainText("every time to the sample");
     await expect(dialog.getByLabel(/With its sound/)).toBeChecked();
     await dialog.getByLabel("Fades and blends").selectOption(fades);
+    const inTheSound = dialog.getByLabel(/Strikes, gain lines and treatments/);
+    if (fades) {
+      await inTheSound.uncheck();
+      await expect(dialog.getByLabel("What is lost")).toContainText("A struck span is written as it was recorded.");
+      await inTheSound.check();
+    }
+    await expect(inTheSound).toBeChecked();
     await expect(dialog).toContainText("Everything can be written.");
     await dialog.getByRole("button", { name: "Export", exact: true }).click();
     const job = page.locator("#jobs [data-job]").first();
@@ -94,6 +123,7 @@ for (const fades of ["", "curved"])
     await page.locator("#link-files").setInputFiles(files.filter((f) => f !== list));
     await expect(page.locator("[data-missing]")).toHaveCount(0, { timeout: 60_000 });
     expect(files.some((f) => f.includes("/Fades/"))).toBe(fades === "curved");
+    expect(files.filter((f) => f.includes("/Clips/"))).toHaveLength(fades ? 2 : 0);
     // Each clip lies where it lay and plays what it played, gain and blends with it.
     const told = async (of) => (await laid(of)).clips.map((c) => `${c.name} ${c.start}+${c.length} ${c.gainDB}`).sort();
     if (!fades) expect(await told(id)).toEqual(await told(reel));

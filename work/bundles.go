@@ -25,6 +25,12 @@ type BundleSettings struct {
 	List string `json:"list,omitempty" doc:"adl for an audio decision list (AES31-3) with its sound instead of a bundle"`
 	// Fades says which fades of such a list are files of their own.
 	Fades handon.Fades `json:"fades,omitempty" doc:"of an audio decision list: leans for files of fades and blends with lean or bend and matched blends, curved for files of all but straight ones"`
+	// Clips has files of clips that such a list cannot say.
+	Clips bool `json:"clips,omitempty" doc:"of an audio decision list: files of clips with gain lines, struck spans, a treatment or a balance of their own"`
+}
+
+func (s BundleSettings) choice() handon.Choice {
+	return handon.Choice{Fades: s.Fades, Clips: s.Clips}
 }
 
 // Bundles writes reels with their sound as one file, and takes such files over.
@@ -72,9 +78,9 @@ func (x *Bundles) into(ctx context.Context, f *os.File, id int64, want BundleSet
 		return "", err
 	}
 	v.Reel = Present(x.Library, v.Reel)
-	all := float64(max(handon.Samples(v.Reel, want.Fades), 1))
+	all := float64(max(handon.Samples(v.Reel, want.choice()), 1))
 	w := bufio.NewWriterSize(f, 1<<20)
-	lost, err := handon.Write(ctx, w, v.Reel, want.Fades, OpenerOf(x.Library)(v.Reel.Props.SampleRate), time.Now(), func(n int64) { told(float64(n) / all) })
+	lost, err := handon.Write(ctx, w, v.Reel, want.choice(), OpenerOf(x.Library)(v.Reel.Props.SampleRate), time.Now(), func(n int64) { told(float64(n) / all) })
 	if err == nil {
 		err = w.Flush()
 	}

@@ -39,24 +39,15 @@ func (f Fades) fade(of reel.Fade) bool {
 // fadeHandle is how much of a fade's file lies beside the fade at most, in seconds.
 const fadeHandle = 1
 
-// fadeFile is the sound of a fade or a blend that has a file of its own.
-type fadeFile struct {
-	reel   *reel.Reel // of its clips alone
-	silent []reel.ID  // of these
-	from   int64      // place in the reel of its first sample
-	length int64
-	down   float64 // dB that it is written lower, as integers would not hold it
-}
-
 // fadeFiles is a reel whose clips end where some of their fades and blends begin: these
-// have become clips of sources of their own, given by the second. A list writes of it what
-// it would of the reel: clips with their gains, without strikes, treatments and gain
-// lines.
-func fadeFiles(r *reel.Reel, which Fades) (*reel.Reel, map[reel.ID]fadeFile) {
+// have become clips of sources of their own, which are put with those that were made. A
+// list writes of it what it would of the reel: clips with their gains, without strikes,
+// treatments and gain lines.
+func fadeFiles(r *reel.Reel, which Fades, made map[reel.ID]ownFile) *reel.Reel {
 	if which == FadesTold {
-		return r, nil
+		return r
 	}
-	w := &fadeWriter{of: r, which: which, now: *r, made: map[reel.ID]fadeFile{}, cut: map[reel.ID][2]int64{}}
+	w := &fadeWriter{of: r, which: which, now: *r, made: made, cut: map[reel.ID][2]int64{}}
 	w.now.Sources, w.now.Blends = slices.Clone(r.Sources), nil
 	for _, b := range r.Blends {
 		if !which.blend(b) || !w.blend(b) {
@@ -92,7 +83,7 @@ func fadeFiles(r *reel.Reel, which Fades) (*reel.Reel, map[reel.ID]fadeFile) {
 	})
 	w.now.Clips = append(clips, w.clips...)
 	slices.SortFunc(w.now.Clips, func(a, b reel.Clip) int { return int(min(max(a.Start-b.Start, -1), 1)) })
-	return &w.now, w.made
+	return &w.now
 }
 
 // fadeWriter gathers what becomes of a reel.
@@ -100,7 +91,7 @@ type fadeWriter struct {
 	of    *reel.Reel
 	which Fades
 	now   reel.Reel
-	made  map[reel.ID]fadeFile
+	made  map[reel.ID]ownFile
 	clips []reel.Clip
 	cut   map[reel.ID][2]int64 // what is taken off clips at their heads and tails
 }
@@ -203,20 +194,12 @@ func (w *fadeWriter) alone(b reel.Blend, clips ...reel.Clip) *reel.Reel {
 
 // add puts a clip of a source of its own on a track.
 func (w *fadeWriter) add(track reel.ID, name string, from, to int64, of *reel.Reel, silent []reel.ID, before, after int64) {
-	p := w.of.Props
-	name = reel.ShortName(name)
-	src := reel.Source{
-		ID: w.now.NextID, Recording: fmt.Sprint("fade ", w.now.NextID), Name: name, Right: -1, Length: before + to - from + after,
-		StartTC: p.FrameRate.Sample(p.StartFrame, p.SampleRate) + from - before,
-	}
-	for _, c := range of.Clips {
-		if s, _ := of.Source(c.Source); s.Right >= 0 && !slices.Contains(silent, c.ID) {
-			src.Right = 1
-		}
-	}
-	w.now.NextID++
-	w.now.Sources = append(w.now.Sources, src)
-	w.made[src.ID] = fadeFile{reel: of, silent: silent, from: from - before, length: src.Length}
-	w.clips = append(w.clips, reel.Clip{ID: w.now.NextID, Track: track, Source: src.ID, Name: name, Start: from, Offset: before, Length: to - from, FadeIn: reel.NoFade, FadeOut: reel.NoFade})
+	stereo := slices.ContainsFunc(of.Clips, func(c reel.Clip) bool {
+		s, _ := of.Source(c.Source)
+		return s.Right >= 0 && !slices.Contains(silent, c.ID)
+	})
+	src := own(&w.now, name, from-before, before+to-from+after, stereo)
+	w.made[src.ID] = ownFile{folder: "Fades/", reel: of, silent: silent, from: from - before, length: src.Length}
+	w.clips = append(w.clips, reel.Clip{ID: w.now.NextID, Track: track, Source: src.ID, Name: src.Name, Start: from, Offset: before, Length: to - from, FadeIn: reel.NoFade, FadeOut: reel.NoFade})
 	w.now.NextID++
 }

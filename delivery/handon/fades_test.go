@@ -205,7 +205,7 @@ func TestFadesInFiles(t *testing.T) {
 	ctx := context.Background()
 	r, open := faded(t)
 	var file bytes.Buffer
-	lost, err := Write(ctx, &file, r, FadesCurved, open, time.Now(), nil)
+	lost, err := Write(ctx, &file, r, Choice{Fades: FadesCurved}, open, time.Now(), nil)
 	if err != nil || len(lost) != 0 {
 		t.Fatal(lost, err)
 	}
@@ -243,7 +243,7 @@ func TestLeaningFadesInFiles(t *testing.T) {
 	r, open := faded(t)
 	for which, want := range map[Fades]struct{ files, lost int }{FadesTold: {0, 3}, FadesLean: {5, 1}} {
 		var file bytes.Buffer
-		lost, err := Write(context.Background(), &file, r, which, open, time.Now(), nil)
+		lost, err := Write(context.Background(), &file, r, Choice{Fades: which}, open, time.Now(), nil)
 		if err != nil || len(lost) != want.lost {
 			t.Errorf("%q loses %q %v", which, lost, err)
 		}
@@ -253,14 +253,14 @@ func TestLeaningFadesInFiles(t *testing.T) {
 		}
 		n := 0
 		for _, f := range z.File {
-			if strings.HasPrefix(f.Name, fadeFolder) {
+			if strings.HasPrefix(f.Name, "Fades/") {
 				n++
 			}
 		}
 		if n != want.files {
 			t.Errorf("%q has %d files of fades, not %d", which, n, want.files)
 		}
-		if all := Loses(r, which); len(all) != want.lost {
+		if all := Loses(r, Choice{Fades: which}); len(all) != want.lost {
 			t.Errorf("%q is said to lose %q", which, all)
 		}
 	}

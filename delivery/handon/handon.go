@@ -22,11 +22,11 @@ import (
 
 // Write writes a reel as an audio decision list with its sound beside it, for programs
 // that read AES31-3: a ZIP archive of the list and a broadcast WAVE file for each source
-// that is heard, in 24 bits. Room tone that was grown is among them, and fades that the
-// list is not to tell. What the list does not hold is told.
-func Write(ctx context.Context, w io.Writer, r *reel.Reel, which Fades, open mix.Open, now time.Time, told func(int64)) (lost []string, err error) {
-	r, made := fadeFiles(r, which)
-	if err := fadesHeld(r, made, open); err != nil {
+// that is heard, in 24 bits. Room tone that was grown is among them, and what
+// has files of its own by choice. What the list does not hold is told.
+func Write(ctx context.Context, w io.Writer, r *reel.Reel, which Choice, open mix.Open, now time.Time, told func(int64)) (lost []string, err error) {
+	r, made, err := which.of(r, open)
+	if err != nil {
 		return nil, err
 	}
 	open = opened(made, open)
@@ -82,15 +82,15 @@ func handedList(r *reel.Reel, files []soundFile) (conform.List, []string) {
 }
 
 // Loses is what a list with its sound does not hold, in words.
-func Loses(r *reel.Reel, which Fades) []string {
-	r, made := fadeFiles(r, which)
+func Loses(r *reel.Reel, which Choice) []string {
+	r, made, _ := which.of(r, nil)
 	_, lost := handedList(r, soundsOf(r, made))
 	return lost
 }
 
 // Samples is how many samples are written in all, for telling how far it is.
-func Samples(r *reel.Reel, which Fades) (n int64) {
-	r, made := fadeFiles(r, which)
+func Samples(r *reel.Reel, which Choice) (n int64) {
+	r, made, _ := which.of(r, nil)
 	for _, f := range soundsOf(r, made) {
 		n += f.length
 	}
@@ -102,17 +102,14 @@ type soundFile struct {
 	source reel.Source
 	name   string
 	length int64
-	dither bool
+	folder string // of what was made: it is rendered, so it has dither
 }
-
-// fadeFolder is where the files of fades are.
-const fadeFolder = "Fades/"
 
 // toneHandle is how much of grown room tone is written beyond what is heard, in seconds.
 const toneHandle = 10
 
 // soundsOf are the sources that clips play, each with a name of its own.
-func soundsOf(r *reel.Reel, made map[reel.ID]fadeFile) (out []soundFile) {
+func soundsOf(r *reel.Reel, made map[reel.ID]ownFile) (out []soundFile) {
 	heard := map[reel.ID]int64{} // how far each is played
 	for _, c := range r.Clips {
 		heard[c.Source] = max(heard[c.Source], c.Offset+c.Length)
@@ -120,8 +117,7 @@ func soundsOf(r *reel.Reel, made map[reel.ID]fadeFile) (out []soundFile) {
 	var names []string
 	for _, s := range r.Sources {
 		if n := heard[s.ID]; n > 0 && !s.Shows() && !s.Missing() {
-			_, fade := made[s.ID]
-			f := soundFile{source: s, length: s.Length, dither: fade}
+			f := soundFile{source: s, length: s.Length, folder: made[s.ID].folder}
 			if s.Bed.Grown() {
 				f.length = min(s.Length, n+toneHandle*int64(r.Props.SampleRate))
 			}
@@ -129,9 +125,7 @@ func soundsOf(r *reel.Reel, made map[reel.ID]fadeFile) (out []soundFile) {
 		}
 	}
 	for i, name := range delivery.FileNames(names) {
-		if out[i].name = name + ".wav"; out[i].dither {
-			out[i].name = fadeFolder + out[i].name
-		}
+		out[i].name = out[i].folder + name + ".wav"
 	}
 	return out
 }
@@ -158,7 +152,7 @@ func (f soundFile) write(ctx context.Context, w io.Writer, p reel.Props, open mi
 	}
 	channels := min(in.Channels(), 2)
 	meta := wav.Meta{Description: f.source.Name, TimeReference: max(f.source.StartTC, 0), Date: now.Format(time.DateOnly), Time: now.Format(time.TimeOnly)}
-	out, err := wav.NewWriter(w, wav.Format{Channels: channels, Rate: p.SampleRate, Bits: 24}, f.length, f.dither, meta)
+	out, err := wav.NewWriter(w, wav.Format{Channels: channels, Rate: p.SampleRate, Bits: 24}, f.length, f.folder != "", meta)
 	if err != nil {
 		return err
 	}

@@ -13,14 +13,25 @@ import (
 	"blendseam/core/sound"
 )
 
-// opened gives the sound of fades as they are rendered, and of all else as it is.
-func opened(made map[reel.ID]fadeFile, open mix.Open) mix.Open {
+// ownFile is the sound of what has a file of its own.
+type ownFile struct {
+	folder string     // in the archive, with a slash
+	reel   *reel.Reel // of its clips alone
+	silent []reel.ID  // of these
+	from   int64      // place in the reel of its first sample
+	length int64
+	held   bool
+	down   float64 // dB that it is written lower, as integers would not hold it
+}
+
+// opened gives the sound of what was made as it is rendered, and of all else as it is.
+func opened(made map[reel.ID]ownFile, open mix.Open) mix.Open {
 	return func(src reel.Source) (sound.Reader, error) {
 		f, ok := made[src.ID]
 		if !ok {
 			return open(src)
 		}
-		m, err := mix.New(f.reel, open, mix.Options{Silent: f.silent})
+		m, err := mix.New(f.reel, opened(made, open), mix.Options{Silent: f.silent})
 		if err != nil {
 			return nil, err
 		}
@@ -32,7 +43,7 @@ func opened(made map[reel.ID]fadeFile, open mix.Open) mix.Open {
 type rendered struct {
 	mu       sync.Mutex
 	mix      *mix.Mix
-	of       fadeFile
+	of       ownFile
 	channels int
 	other    []float32
 }
@@ -59,13 +70,16 @@ func (r *rendered) ReadAt(dst []float32, ch int, from int64) error {
 	return err
 }
 
-// fadesHeld has fades that integers would not hold written lower, and their clips play them
-// louder by as much.
-func fadesHeld(r *reel.Reel, made map[reel.ID]fadeFile, open mix.Open) error {
+// hold has what integers would not hold written lower, and its clip play it louder by as
+// much.
+func hold(r *reel.Reel, made map[reel.ID]ownFile, open mix.Open) error {
+	if open == nil {
+		return nil
+	}
 	for i := range r.Clips {
 		c := &r.Clips[i]
 		f, ok := made[c.Source]
-		if !ok {
+		if !ok || f.held {
 			continue
 		}
 		src, _ := r.Source(c.Source)
@@ -76,6 +90,7 @@ func fadesHeld(r *reel.Reel, made map[reel.ID]fadeFile, open mix.Open) error {
 		if err != nil {
 			return fmt.Errorf("“%s”: %w", c.Name, err)
 		}
+		f.held = true
 		made[c.Source], c.GainDB = f, f.down
 	}
 	return nil

@@ -203,10 +203,11 @@ func (s *API) listRoutes() {
 		Format string       `path:"format" enum:"edl,otio,adl"`
 		Sound  bool         `query:"sound" doc:"of an audio decision list: with its sound"`
 		Fades  handon.Fades `query:"fades" doc:"which fades of such a list are files of their own: leans or curved"`
+		Clips  bool         `query:"clips" doc:"whether clips that it cannot say are files of their own"`
 	}) (ListSurvey, error) {
 		_, _, l, lost, err := s.outgoing(ctx, in.Reel, in.Format)
 		if err == nil && in.Format == "adl" && in.Sound {
-			lost, err = s.handOnLoses(ctx, in.Reel, in.Fades)
+			lost, err = s.handOnLoses(ctx, in.Reel, handon.Choice{Fades: in.Fades, Clips: in.Clips})
 		}
 		out := ListSurvey{Lost: some(lost)}
 		for _, t := range l.Tracks {
@@ -217,8 +218,8 @@ func (s *API) listRoutes() {
 }
 
 // handOnLoses is what an audio decision list with its sound does not hold.
-func (s *API) handOnLoses(ctx context.Context, id int64, which handon.Fades) ([]string, error) {
-	if err := which.Check(); err != nil {
+func (s *API) handOnLoses(ctx context.Context, id int64, which handon.Choice) ([]string, error) {
+	if err := which.Fades.Check(); err != nil {
 		return nil, answer.Bad(err.Error())
 	}
 	v, err := s.Store.Load(ctx, id)

@@ -203,11 +203,13 @@ export const lists = (app) =>
     withSound: true,
     /** Which of its fades are files of their own. */
     fades: /** @type {"" | "leans" | "curved"} */ (""),
+    /** Whether clips that it cannot say are files of their own. */
+    clips: true,
     writing: { lost: /** @type {string[]} */ ([]), format: "", busy: false, problem: "" },
     /** Says what a format does not hold, before it is written. @param {string} name */
     async lookAtWriting(name) {
       this.writing = { lost: [], format: name, busy: true, problem: "" };
-      const choice = () => (name === "adl" && this.withSound ? `?sound=true&fades=${this.fades}` : ""),
+      const choice = () => (name === "adl" && this.withSound ? `?sound=true&fades=${this.fades}&clips=${this.clips}` : ""),
         asked = choice();
       // Another format or choice may have been made meanwhile: a late answer says nothing of that.
       const current = () => this.writing.format === name && choice() === asked;
@@ -221,7 +223,13 @@ export const lists = (app) =>
     async doWrite() {
       if (this.writing.format === "adl" && this.withSound) {
         try {
-          await app.jobs.begin(`/reels/${app.doc.id}/bundles`, { history: false, versions: false, list: "adl", fades: this.fades });
+          await app.jobs.begin(`/reels/${app.doc.id}/bundles`, {
+            history: false,
+            versions: false,
+            list: "adl",
+            fades: this.fades,
+            clips: this.clips,
+          });
         } catch (err) {
           this.writing.problem = say(err);
           return;
