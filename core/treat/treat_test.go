@@ -41,14 +41,17 @@ func speechlike(n int, seed uint64) []float32 {
 func TestPartsAreTheWhole(t *testing.T) {
 	rng := rand.New(rand.NewPCG(4, 4))
 	for i, s := range some() {
-		n := 400_000
+		n, rate := 400_000, []int{48000, 44100, 96000}[i%3]
 		v := [][]float32{speechlike(n, 1), speechlike(n, 2)}
-		want := whole(t, s, 48000, v...)
-		stream := NewStream(s, 48000, 2, from(v))
+		want := whole(t, s, rate, v...)
+		stream := NewStream(s, rate, 2, from(v))
 		for k := range 48 {
 			at, long := rng.IntN(n), 1+rng.IntN(60_000)
 			if k%4 > 0 {
 				long = 1 + rng.IntN(100)
+			}
+			if k%16 == 15 {
+				stream.Rest()
 			}
 			long = min(long, n-at)
 			got := [][]float32{make([]float32, long), make([]float32, long)}
