@@ -229,10 +229,10 @@ func (k *kWeighting) power(v []float32) (sum float64) {
 	for _, s := range v {
 		x := float64(s)
 		y := a.b0*x + a.s1
-		a.s1 = a.b1*x - a.a1*y + a.s2
+		a.s1 = (a.b1*x + a.s2) - a.a1*y // what waits for y is done last
 		a.s2 = a.b2*x - a.a2*y
 		z := y + b.s1 // b0 = 1, b1 = −2, b2 = 1
-		b.s1 = -2*y - b.a1*z + b.s2
+		b.s1 = (b.s2 - 2*y) - b.a1*z
 		b.s2 = y - b.a2*z
 		sum += z * z
 	}
