@@ -236,7 +236,7 @@ func (p *Plan) WriteFile(ctx context.Context, f *os.File, open mix.Open, told fu
 // writeFile writes a mix into a file and goes back in it.
 func writeFile(ctx context.Context, f *os.File, m *mix.Mix, s Spec, exact bool) error {
 	s.measured, s.path = true, f.Name()
-	w := bufio.NewWriterSize(f, 1<<20)
+	w := bufio.NewWriterSize(&soonWriter{f: f}, 1<<20)
 	patches, err := write(ctx, w, m, s, exact)
 	if err == nil {
 		err = w.Flush()

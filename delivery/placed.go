@@ -41,7 +41,7 @@ func placeParts(ctx context.Context, f *os.File, open mix.Open, parts []Part, s 
 				if i >= len(parts) {
 					return
 				}
-				crc, err := placePart(ctx, io.NewOffsetWriter(f, places[i]), open, parts[i], own[i])
+				crc, err := placePart(ctx, f, places[i], open, parts[i], own[i])
 				if err != nil {
 					cancel(fmt.Errorf("%s: %w", parts[i].Name, err))
 				}
@@ -110,14 +110,14 @@ func (h *hollow) Write(b []byte) (n int, err error) {
 	return n, err
 }
 
-// placePart writes a part and gives the CRC-32 of all its bytes.
-func placePart(ctx context.Context, to *io.OffsetWriter, open mix.Open, p Part, s Spec) (uint32, error) {
+// placePart writes a part to its place and gives the CRC-32 of all its bytes.
+func placePart(ctx context.Context, f *os.File, at int64, open mix.Open, p Part, s Spec) (uint32, error) {
 	m, exact, err := s.ready(ctx, open, p)
 	if err != nil {
 		return 0, err
 	}
 	s.measured = true
-	sum := &summing{w: to}
+	sum := &summing{w: &soonWriter{f, at}, begins: at}
 	w := bufio.NewWriterSize(sum, 1<<20)
 	patches, err := write(ctx, w, m, s, exact)
 	if err == nil {
@@ -133,10 +133,11 @@ func placePart(ctx context.Context, to *io.OffsetWriter, open mix.Open, p Part, 
 
 // summing keeps the CRC-32 of what is written.
 type summing struct {
-	w    *io.OffsetWriter
-	crc  uint32
-	n    int64
-	head []byte // the first bytes, which may be written over
+	w      *soonWriter
+	begins int64
+	crc    uint32
+	n      int64
+	head   []byte // the first bytes, which may be written over
 }
 
 // mostPatched is up to where bytes are written over: in the header.
@@ -173,6 +174,6 @@ func (s *summing) patch(p Patch) error {
 		left -= int64(len(part))
 	}
 	s.crc ^= a ^ b
-	_, err := s.w.WriteAt(p.Bytes, p.At)
+	_, err := s.w.f.WriteAt(p.Bytes, s.begins+p.At)
 	return err
 }
