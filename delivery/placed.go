@@ -110,70 +110,32 @@ func (h *hollow) Write(b []byte) (n int, err error) {
 	return n, err
 }
 
-// placePart writes a part to its place and gives the CRC-32 of all its bytes.
+// placePart writes a part to its place and gives the CRC-32 of all its bytes. It tells no
+// loudness: parts add up to the mix, and a program that brings files to a loudness by what
+// they tell would undo that.
 func placePart(ctx context.Context, f *os.File, at int64, open mix.Open, p Part, s Spec) (uint32, error) {
 	m, exact, err := s.ready(ctx, open, p)
 	if err != nil {
 		return 0, err
 	}
-	s.measured = true
-	sum := &summing{w: &soonWriter{f, at}, begins: at}
+	sum := &summing{w: &soonWriter{f, at}}
 	w := bufio.NewWriterSize(sum, 1<<20)
-	patches, err := write(ctx, w, m, s, exact)
-	if err == nil {
-		err = w.Flush()
+	if err := Write(ctx, w, m, s, exact); err != nil {
+		return 0, err
 	}
-	for _, p := range patches {
-		if err == nil {
-			err = sum.patch(p)
-		}
-	}
+	err = w.Flush()
 	return sum.crc, err
 }
 
 // summing keeps the CRC-32 of what is written.
 type summing struct {
-	w      *soonWriter
-	begins int64
-	crc    uint32
-	n      int64
-	head   []byte // the first bytes, which may be written over
+	w   io.Writer
+	crc uint32
 }
 
-// mostPatched is up to where bytes are written over: in the header.
-const mostPatched = 1 << 16
-
+// Write implements io.Writer.
 func (s *summing) Write(b []byte) (int, error) {
 	n, err := s.w.Write(b)
 	s.crc = crc32.Update(s.crc, crc32.IEEETable, b[:n])
-	s.n += int64(n)
-	if room := mostPatched - len(s.head); room > 0 {
-		s.head = append(s.head, b[:min(n, room)]...)
-	}
 	return n, err
-}
-
-// patch writes over a place near the beginning. A CRC is linear: what changes in it is
-// the CRC of the bits that change, with as many zeros after them, beside that of zeros
-// alone.
-func (s *summing) patch(p Patch) error {
-	end := p.At + int64(len(p.Bytes))
-	if end > int64(len(s.head)) {
-		return fmt.Errorf("a place %d bytes into a file cannot be written over", end)
-	}
-	change := make([]byte, end)
-	for i, b := range p.Bytes {
-		at := p.At + int64(i)
-		change[at], s.head[at] = s.head[at]^b, b
-	}
-	a := crc32.Update(0, crc32.IEEETable, change)
-	b := crc32.Update(0, crc32.IEEETable, nothing[:end])
-	for left := s.n - end; left > 0; {
-		part := nothing[:min(left, int64(len(nothing)))]
-		a, b = crc32.Update(a, crc32.IEEETable, part), crc32.Update(b, crc32.IEEETable, part)
-		left -= int64(len(part))
-	}
-	s.crc ^= a ^ b
-	_, err := s.w.f.WriteAt(p.Bytes, s.begins+p.At)
-	return err
 }
