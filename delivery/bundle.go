@@ -9,6 +9,7 @@ import (
 	"os"
 	"path/filepath"
 	"runtime"
+	"slices"
 	"sync"
 
 	"blendseam/core/mix"
@@ -44,16 +45,18 @@ func Bundle(ctx context.Context, w io.Writer, open mix.Open, parts []Part, s Spe
 // mostBeside is how many parts are written side by side, each into a file of its own.
 const mostBeside = 4
 
-// BundleFile is Bundle into a file. Its parts are written side by side and gone back in.
+// BundleFile is Bundle into a file. Its parts are written side by side. Those that add up
+// to the mix tell no loudness: a program that brings files to a loudness by what they tell
+// would undo their sum. So they are known in length and need not be gone back in.
 func BundleFile(ctx context.Context, f *os.File, open mix.Open, parts []Part, s Spec) error {
-	if s.File == WAV {
+	if s.File == WAV && !slices.ContainsFunc(parts, func(p Part) bool { return !p.adds }) {
 		return placeParts(ctx, f, open, parts, s)
 	}
 	return gatherParts(ctx, f, open, parts, s)
 }
 
-// gatherParts writes parts each into a file of its own, and puts these together in their
-// order.
+// gatherParts writes parts each into a file of its own that is gone back in, and puts these
+// together in their order.
 func gatherParts(ctx context.Context, f *os.File, open mix.Open, parts []Part, s Spec) error {
 	ctx, cancel := context.WithCancel(ctx)
 	var under sync.WaitGroup

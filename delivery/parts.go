@@ -25,6 +25,7 @@ const (
 type Part struct {
 	Name     string // without an ending
 	From, To int64  // samples of the reel
+	adds     bool   // with the others to the mix
 	reel     *reel.Reel
 	options  mix.Options
 	time     int64 // from midnight to its first sample, where it is timed
@@ -41,14 +42,14 @@ func Parts(r *reel.Reel, each Each, from, to int64, chosen []reel.ID, handles in
 	switch each {
 	case OfTrack:
 		for _, t := range heard {
-			out = append(out, Part{Name: t.Name, From: from, To: to, reel: r, options: mix.Options{Without: besides(r, func(o reel.Track) bool { return o.ID == t.ID })}})
+			out = append(out, Part{Name: t.Name, From: from, To: to, adds: true, reel: r, options: mix.Options{Without: besides(r, func(o reel.Track) bool { return o.ID == t.ID })}})
 		}
 	case OfRole:
 		for _, role := range reel.Roles {
 			own := func(o reel.Track) bool { return o.Role == role }
 			for _, t := range heard {
 				if own(t) {
-					out = append(out, Part{Name: RoleNames[role], From: from, To: to, reel: r, options: mix.Options{Without: besides(r, own)}})
+					out = append(out, Part{Name: RoleNames[role], From: from, To: to, adds: true, reel: r, options: mix.Options{Without: besides(r, own)}})
 					break
 				}
 			}

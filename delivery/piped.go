@@ -7,6 +7,7 @@ import (
 	"io"
 	"os"
 	"os/exec"
+	"strings"
 	"time"
 
 	"blendseam/media"
@@ -20,6 +21,7 @@ func codedTime(s Spec) time.Duration {
 
 // piped is a program that codes what is written to it: into a file, or down a pipe.
 type piped struct {
+	ctx    context.Context // of who asked
 	cmd    *exec.Cmd
 	in     io.WriteCloser
 	said   bytes.Buffer
@@ -31,8 +33,9 @@ type piped struct {
 // startPiped starts a program that writes down w, or into a file where the spec names
 // one. It owns the cover from then on.
 func startPiped(ctx context.Context, w io.Writer, s Spec, cover, name string, args ...string) (*piped, error) {
+	asked := ctx
 	ctx, cancel := context.WithTimeout(ctx, codedTime(s))
-	p := &piped{cancel: cancel, cover: cover, cmd: media.Helper(ctx, name, args...)}
+	p := &piped{ctx: asked, cancel: cancel, cover: cover, cmd: media.Helper(ctx, name, args...)}
 	if s.path == "" {
 		p.cmd.Stdout = w
 	}
@@ -44,7 +47,7 @@ func startPiped(ctx context.Context, w io.Writer, s Spec, cover, name string, ar
 	if err != nil {
 		cancel()
 		p.uncover()
-		return nil, fmt.Errorf("%s cannot be run, which writes %s; install it, or export as WAV: %w", name, s.File, err)
+		return nil, fmt.Errorf("the program %s, which writes %s, cannot be run. Install it, or export as WAV: %w", name, strings.ToUpper(string(s.File)), err)
 	}
 	p.in = in
 	return p, nil
@@ -122,6 +125,9 @@ func (p *piped) ended(err error) error {
 	p.done = true
 	p.cancel()
 	p.uncover()
+	if p.ctx.Err() != nil { // it was ended for that
+		return p.ctx.Err()
+	}
 	if lost := media.Unwritten(p.said.String()); lost != nil {
 		err = lost
 	}

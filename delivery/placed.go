@@ -110,9 +110,7 @@ func (h *hollow) Write(b []byte) (n int, err error) {
 	return n, err
 }
 
-// placePart writes a part to its place and gives the CRC-32 of all its bytes. It tells no
-// loudness: parts add up to the mix, and a program that brings files to a loudness by what
-// they tell would undo that.
+// placePart writes a part to its place and gives the CRC-32 of all its bytes.
 func placePart(ctx context.Context, f *os.File, at int64, open mix.Open, p Part, s Spec) (uint32, error) {
 	m, exact, err := s.ready(ctx, open, p)
 	if err != nil {

@@ -23,12 +23,12 @@ import (
 
 // An archive whose files are written in their places is whole, as Info-ZIP's unzip tests
 // it, and each of its files is byte for byte the one that is written alone. They tell no
-// loudness, as they are to add up to the mix.
+// loudness, as they are to add up to the mix; those of clips, which are not, tell theirs.
 func TestPartsInTheirPlaces(t *testing.T) {
 	ctx := context.Background()
 	r, open, _ := several(t)
-	for _, bits := range []int{16, 24, 32} {
-		o := Order{To: -1, File: WAV, Bits: bits, Channels: 2, Each: OfTrack}
+	for _, o := range []Order{{Bits: 16, Each: OfTrack}, {Bits: 24, Each: OfRole}, {Bits: 32, Each: OfTrack}, {Bits: 24, Each: OfClip}} {
+		o.To, o.File, o.Channels = -1, WAV, 2
 		plan, err := o.Plan(r, 1, time.Date(2026, 3, 1, 12, 0, 0, 0, time.UTC))
 		if err != nil {
 			t.Fatal(err)
@@ -51,27 +51,34 @@ func TestPartsInTheirPlaces(t *testing.T) {
 			t.Fatal(err, len(z.File))
 		}
 		defer z.Close()
+		version := map[bool]uint16{true: 2, false: 1}[o.Each == OfClip] // 2 has the loudness
 		for i, p := range plan.Parts {
-			var want bytes.Buffer
+			alone, err := os.Create(filepath.Join(t.TempDir(), "alone.wav"))
+			if err != nil {
+				t.Fatal(err)
+			}
 			s := plan.Spec.of(p, &counter{})
 			m, exact, err := s.ready(ctx, open, p)
-			if err == nil {
-				err = Write(ctx, &want, m, s, exact)
+			if err == nil && version == 2 {
+				err = writeFile(ctx, alone, m, s, exact)
+			} else if err == nil {
+				err = Write(ctx, alone, m, s, exact)
 			}
 			if err != nil {
 				t.Fatal(err)
 			}
+			want, _ := os.ReadFile(alone.Name())
 			in, err := z.File[i].Open()
 			if err != nil {
 				t.Fatal(err)
 			}
 			got, err := io.ReadAll(in)
-			if err != nil || !bytes.Equal(got, want.Bytes()) {
-				t.Errorf("%d bits: %s is not what it is alone: %v", bits, p.Name, err)
+			if err != nil || !bytes.Equal(got, want) {
+				t.Errorf("each %s, %d bits: %s is not what it is alone: %v", o.Each, o.Bits, p.Name, err)
 			}
 			at := bytes.Index(got, []byte("bext")) + 8 + 346
-			if v := binary.LittleEndian.Uint16(got[at:]); v != 1 {
-				t.Errorf("%s has bext of version %d", p.Name, v)
+			if v := binary.LittleEndian.Uint16(got[at:]); v != version {
+				t.Errorf("%s of each %s has bext of version %d, not %d", p.Name, o.Each, v, version)
 			}
 		}
 	}
