@@ -10,6 +10,7 @@ import (
 	"slices"
 	"time"
 
+	"blendseam/core/conform"
 	"blendseam/core/reel"
 	"blendseam/delivery/handon"
 	"blendseam/interchange/bundle"
@@ -24,13 +25,13 @@ type BundleSettings struct {
 	// List has an edit list with its sound written instead, for other programs.
 	List string `json:"list,omitempty" doc:"adl for an audio decision list (AES31-3) with its sound instead of a bundle"`
 	// Fades says which fades of such a list are files of their own.
-	Fades handon.Fades `json:"fades,omitempty" doc:"of an audio decision list: leans for files of fades and blends with lean or bend and matched blends, curved for files of all but straight ones"`
+	Fades conform.Fades `json:"fades,omitempty" doc:"of an audio decision list: leans for files of fades and blends with lean or bend and matched blends, curved for files of all but straight ones"`
 	// Clips has files of clips that such a list cannot say.
 	Clips bool `json:"clips,omitempty" doc:"of an audio decision list: files of clips with gain lines, struck spans, a treatment or a balance of their own"`
 }
 
-func (s BundleSettings) choice() handon.Choice {
-	return handon.Choice{Fades: s.Fades, Clips: s.Clips}
+func (s BundleSettings) choice() conform.Choice {
+	return conform.Choice{Fades: s.Fades, Clips: s.Clips}
 }
 
 // Bundles writes reels with their sound as one file, and takes such files over.

@@ -3,11 +3,14 @@ package handon
 import (
 	"bytes"
 	"context"
+	"errors"
+	"io"
 	"math"
 	"strings"
 	"testing"
 	"time"
 
+	"blendseam/core/conform"
 	"blendseam/core/gain"
 	"blendseam/core/mix"
 	"blendseam/core/reel"
@@ -45,7 +48,16 @@ func TestClipsInFiles(t *testing.T) {
 	do(&reel.Treat{Clips: []reel.ID{h.ID}, Does: &treat.Settings{HighPass: treat.Cut{Hz: 300, Slope: 24}, Expander: treat.UsualExpander}})
 	do(&reel.SetClip{Clip: b.ID, Balance: &half})
 	var file bytes.Buffer
-	lost, err := Write(ctx, &file, r, Choice{Fades: FadesCurved, Clips: true}, open, time.Now(), nil)
+	which, last := conform.Choice{Fades: conform.FadesCurved, Clips: true}, int64(0)
+	lost, err := Write(ctx, &file, r, which, open, time.Now(), func(n int64) {
+		if n < last {
+			t.Errorf("after %d samples %d were told", last, n)
+		}
+		last = n
+	})
+	if last != Samples(r, which) {
+		t.Errorf("%d samples were told of %d", last, Samples(r, which))
+	}
 	if err != nil || len(lost) != 0 {
 		t.Fatal(lost, err)
 	}
@@ -67,10 +79,12 @@ func TestClipsInFiles(t *testing.T) {
 	if got := strings.Count(list, "/Clips/"); got != 4 {
 		t.Errorf("%d clips are in files, not 4:\n%s", got, list)
 	}
-	if all := Loses(r, Choice{Fades: FadesCurved}); len(all) != 4 {
+	if all := Loses(r, conform.Choice{Fades: conform.FadesCurved}); len(all) != 4 {
 		t.Errorf("without files of clips it is said to lose %q", all)
 	}
-	if a, b := Samples(r, Choice{Fades: FadesCurved, Clips: true}), Samples(r, Choice{}); a <= b {
-		t.Errorf("%d samples with files of clips, %d without", a, b)
+	// It ends when it is cancelled, however early.
+	stop, cancel := context.WithCancel(ctx)
+	if _, err := Write(stop, io.Discard, r, which, open, time.Now(), func(int64) { cancel() }); !errors.Is(err, context.Canceled) {
+		t.Errorf("cancelled it ended with %v", err)
 	}
 }

@@ -16,6 +16,7 @@ import (
 	"testing"
 	"time"
 
+	"blendseam/core/conform"
 	"blendseam/core/gain"
 	"blendseam/core/mix"
 	"blendseam/core/reel"
@@ -205,7 +206,7 @@ func TestFadesInFiles(t *testing.T) {
 	ctx := context.Background()
 	r, open := faded(t)
 	var file bytes.Buffer
-	lost, err := Write(ctx, &file, r, Choice{Fades: FadesCurved}, open, time.Now(), nil)
+	lost, err := Write(ctx, &file, r, conform.Choice{Fades: conform.FadesCurved}, open, time.Now(), nil)
 	if err != nil || len(lost) != 0 {
 		t.Fatal(lost, err)
 	}
@@ -241,9 +242,9 @@ func TestFadesInFiles(t *testing.T) {
 // which is told.
 func TestLeaningFadesInFiles(t *testing.T) {
 	r, open := faded(t)
-	for which, want := range map[Fades]struct{ files, lost int }{FadesTold: {0, 3}, FadesLean: {5, 1}} {
+	for which, want := range map[conform.Fades]struct{ files, lost int }{conform.FadesTold: {0, 3}, conform.FadesLean: {5, 1}} {
 		var file bytes.Buffer
-		lost, err := Write(context.Background(), &file, r, Choice{Fades: which}, open, time.Now(), nil)
+		lost, err := Write(context.Background(), &file, r, conform.Choice{Fades: which}, open, time.Now(), nil)
 		if err != nil || len(lost) != want.lost {
 			t.Errorf("%q loses %q %v", which, lost, err)
 		}
@@ -260,11 +261,11 @@ func TestLeaningFadesInFiles(t *testing.T) {
 		if n != want.files {
 			t.Errorf("%q has %d files of fades, not %d", which, n, want.files)
 		}
-		if all := Loses(r, Choice{Fades: which}); len(all) != want.lost {
+		if all := Loses(r, conform.Choice{Fades: which}); len(all) != want.lost {
 			t.Errorf("%q is said to lose %q", which, all)
 		}
 	}
-	if Fades("all").Check() == nil {
+	if conform.Fades("all").Check() == nil {
 		t.Error("an unknown choice was taken")
 	}
 }

@@ -12,6 +12,7 @@ import (
 	"time"
 
 	"blendseam/core/conform"
+	"blendseam/core/gain"
 	"blendseam/core/mix"
 	"blendseam/core/reel"
 	"blendseam/core/sound"
@@ -22,15 +23,23 @@ import (
 
 // Write writes a reel as an audio decision list with its sound beside it, for programs
 // that read AES31-3: a ZIP archive of the list and a broadcast WAVE file for each source
-// that is heard, in 24 bits. Room tone that was grown is among them, and what
-// has files of its own by choice. What the list does not hold is told.
-func Write(ctx context.Context, w io.Writer, r *reel.Reel, which Choice, open mix.Open, now time.Time, told func(int64)) (lost []string, err error) {
-	r, made, err := which.of(r, open)
+// that is heard, in 24 bits. Room tone that was grown is among them, and what has files of
+// its own by choice. What the list does not hold is told.
+func Write(ctx context.Context, w io.Writer, r *reel.Reel, which conform.Choice, open mix.Open, now time.Time, told func(int64)) (lost []string, err error) {
+	if told == nil {
+		told = func(int64) {}
+	}
+	r, made := which.Handed(r)
+	open = opened(ctx, made, open)
+	down, err := hold(r, made, open, told)
 	if err != nil {
 		return nil, err
 	}
-	open = opened(made, open)
 	files := soundsOf(r, made)
+	done := int64(0) // what was made is heard before it is written
+	for _, f := range made {
+		done += f.Length
+	}
 	l, lost := handedList(r, files)
 	z := zip.NewWriter(w)
 	e, err := z.CreateHeader(&zip.FileHeader{Name: delivery.PlainName(r.Props.Name) + ".adl", Method: zip.Deflate, Modified: now})
@@ -40,15 +49,10 @@ func Write(ctx context.Context, w io.Writer, r *reel.Reel, which Choice, open mi
 	if err != nil {
 		return nil, err
 	}
-	done := int64(0)
 	for _, f := range files {
 		e, err := z.CreateHeader(&zip.FileHeader{Name: f.name, Method: zip.Store, Modified: now})
 		if err == nil {
-			err = f.write(ctx, e, r.Props, open, now, func(n int64) {
-				if told != nil {
-					told(done + n)
-				}
-			})
+			err = f.write(ctx, e, r.Props, open, down[f.source.ID], now, func(n int64) { told(done + n) })
 		}
 		if err != nil {
 			return nil, err
@@ -82,17 +86,20 @@ func handedList(r *reel.Reel, files []soundFile) (conform.List, []string) {
 }
 
 // Loses is what a list with its sound does not hold, in words.
-func Loses(r *reel.Reel, which Choice) []string {
-	r, made, _ := which.of(r, nil)
+func Loses(r *reel.Reel, which conform.Choice) []string {
+	r, made := which.Handed(r)
 	_, lost := handedList(r, soundsOf(r, made))
 	return lost
 }
 
-// Samples is how many samples are written in all, for telling how far it is.
-func Samples(r *reel.Reel, which Choice) (n int64) {
-	r, made, _ := which.of(r, nil)
+// Samples is how many samples are heard and written in all, for telling how far it is.
+func Samples(r *reel.Reel, which conform.Choice) (n int64) {
+	r, made := which.Handed(r)
 	for _, f := range soundsOf(r, made) {
 		n += f.length
+	}
+	for _, f := range made {
+		n += f.Length
 	}
 	return n
 }
@@ -109,7 +116,7 @@ type soundFile struct {
 const toneHandle = 10
 
 // soundsOf are the sources that clips play, each with a name of its own.
-func soundsOf(r *reel.Reel, made map[reel.ID]ownFile) (out []soundFile) {
+func soundsOf(r *reel.Reel, made map[reel.ID]conform.Own) (out []soundFile) {
 	heard := map[reel.ID]int64{} // how far each is played
 	for _, c := range r.Clips {
 		heard[c.Source] = max(heard[c.Source], c.Offset+c.Length)
@@ -117,7 +124,7 @@ func soundsOf(r *reel.Reel, made map[reel.ID]ownFile) (out []soundFile) {
 	var names []string
 	for _, s := range r.Sources {
 		if n := heard[s.ID]; n > 0 && !s.Shows() && !s.Missing() {
-			f := soundFile{source: s, length: s.Length, folder: made[s.ID].folder}
+			f := soundFile{source: s, length: s.Length, folder: made[s.ID].Folder}
 			if s.Bed.Grown() {
 				f.length = min(s.Length, n+toneHandle*int64(r.Props.SampleRate))
 			}
@@ -125,7 +132,7 @@ func soundsOf(r *reel.Reel, made map[reel.ID]ownFile) (out []soundFile) {
 		}
 	}
 	for i, name := range delivery.FileNames(names) {
-		out[i].name = out[i].folder + name + ".wav"
+		out[i].name = path.Join(out[i].folder, name+".wav")
 	}
 	return out
 }
@@ -144,8 +151,8 @@ func written(r *reel.Reel) *reel.Reel {
 	return &out
 }
 
-// write writes a source as a broadcast WAVE file.
-func (f soundFile) write(ctx context.Context, w io.Writer, p reel.Props, open mix.Open, now time.Time, told func(int64)) error {
+// write writes a source as a broadcast WAVE file, by so many dB lower.
+func (f soundFile) write(ctx context.Context, w io.Writer, p reel.Props, open mix.Open, down float64, now time.Time, told func(int64)) error {
 	in, err := open(f.source)
 	if err != nil {
 		return err
@@ -166,6 +173,11 @@ func (f soundFile) write(ctx context.Context, w io.Writer, p reel.Props, open mi
 			v[ch] = make([]float32, n)
 			if err := readPart(in, v[ch], ch, at); err != nil {
 				return fmt.Errorf("“%s”: %w", f.source.Name, err)
+			}
+			if by := float32(gain.FromDB(-down)); by != 1 {
+				for i := range v[ch] {
+					v[ch][i] *= by
+				}
 			}
 		}
 		if err := out.Write(v); err != nil {

@@ -7,6 +7,7 @@ import (
 	"net/http"
 	"time"
 
+	"blendseam/core/conform"
 	"blendseam/delivery"
 	"blendseam/delivery/handon"
 	"blendseam/interchange/bundle"
@@ -54,7 +55,7 @@ func (s *API) addBundle(ctx context.Context, id int64, want work.BundleSettings)
 		if err := want.Fades.Check(); err != nil {
 			return nil, answer.Bad(err.Error())
 		}
-		if handon.Samples(v.Reel, handon.Choice{}) == 0 {
+		if handon.Samples(v.Reel, conform.Choice{}) == 0 {
 			return nil, answer.Bad("No clip of this reel has sound. Insert one, or export the list alone.")
 		}
 		ending = " (AES31).zip"

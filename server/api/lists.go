@@ -200,14 +200,14 @@ type ListSurvey struct {
 func (s *API) listRoutes() {
 	get(s, "/reels/{reel}/lists/{format}/survey", "getListSurvey", "What a format does not hold of the edit", func(ctx context.Context, in *struct {
 		OfReel
-		Format string       `path:"format" enum:"edl,otio,adl"`
-		Sound  bool         `query:"sound" doc:"of an audio decision list: with its sound"`
-		Fades  handon.Fades `query:"fades" doc:"which fades of such a list are files of their own: leans or curved"`
-		Clips  bool         `query:"clips" doc:"whether clips that it cannot say are files of their own"`
+		Format string        `path:"format" enum:"edl,otio,adl"`
+		Sound  bool          `query:"sound" doc:"of an audio decision list: with its sound"`
+		Fades  conform.Fades `query:"fades" doc:"which fades of such a list are files of their own: leans or curved"`
+		Clips  bool          `query:"clips" doc:"whether clips that it cannot say are files of their own"`
 	}) (ListSurvey, error) {
 		_, _, l, lost, err := s.outgoing(ctx, in.Reel, in.Format)
 		if err == nil && in.Format == "adl" && in.Sound {
-			lost, err = s.handOnLoses(ctx, in.Reel, handon.Choice{Fades: in.Fades, Clips: in.Clips})
+			lost, err = s.handOnLoses(ctx, in.Reel, conform.Choice{Fades: in.Fades, Clips: in.Clips})
 		}
 		out := ListSurvey{Lost: some(lost)}
 		for _, t := range l.Tracks {
@@ -218,7 +218,7 @@ func (s *API) listRoutes() {
 }
 
 // handOnLoses is what an audio decision list with its sound does not hold.
-func (s *API) handOnLoses(ctx context.Context, id int64, which handon.Choice) ([]string, error) {
+func (s *API) handOnLoses(ctx context.Context, id int64, which conform.Choice) ([]string, error) {
 	if err := which.Fades.Check(); err != nil {
 		return nil, answer.Bad(err.Error())
 	}

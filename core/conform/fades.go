@@ -1,10 +1,9 @@
-package handon
+package conform
 
 import (
 	"fmt"
 	"slices"
 
-	"blendseam/core/conform"
 	"blendseam/core/reel"
 )
 
@@ -28,12 +27,12 @@ func (f Fades) Check() error {
 }
 
 func (f Fades) blend(b reel.Blend) bool {
-	c := conform.Blend{Law: b.Law, Lean: b.Lean, Out: b.Out, In: b.In}
+	c := Blend{Law: b.Law, Lean: b.Lean, Out: b.Out, In: b.In}
 	return f == FadesCurved && !c.Straight() || f == FadesLean && (c.Leans() || c.Matched())
 }
 
 func (f Fades) fade(of reel.Fade) bool {
-	return of.Length > 0 && (f == FadesCurved && !conform.Straight(of) || f == FadesLean && conform.Leans(of))
+	return of.Length > 0 && (f == FadesCurved && !Straight(of) || f == FadesLean && Leans(of))
 }
 
 // fadeHandle is how much of a fade's file lies beside the fade at most, in seconds.
@@ -43,7 +42,7 @@ const fadeHandle = 1
 // have become clips of sources of their own, which are put with those that were made. A
 // list writes of it what it would of the reel: clips with their gains, without strikes,
 // treatments and gain lines.
-func fadeFiles(r *reel.Reel, which Fades, made map[reel.ID]ownFile) *reel.Reel {
+func fadeFiles(r *reel.Reel, which Fades, made map[reel.ID]Own) *reel.Reel {
 	if which == FadesTold {
 		return r
 	}
@@ -91,7 +90,7 @@ type fadeWriter struct {
 	of    *reel.Reel
 	which Fades
 	now   reel.Reel
-	made  map[reel.ID]ownFile
+	made  map[reel.ID]Own
 	clips []reel.Clip
 	cut   map[reel.ID][2]int64 // what is taken off clips at their heads and tails
 }
@@ -199,7 +198,7 @@ func (w *fadeWriter) add(track reel.ID, name string, from, to int64, of *reel.Re
 		return s.Right >= 0 && !slices.Contains(silent, c.ID)
 	})
 	src := own(&w.now, name, from-before, before+to-from+after, stereo)
-	w.made[src.ID] = ownFile{folder: "Fades/", reel: of, silent: silent, from: from - before, length: src.Length}
+	w.made[src.ID] = Own{Folder: "Fades", Reel: of, Silent: silent, From: from - before, Length: src.Length}
 	w.clips = append(w.clips, reel.Clip{ID: w.now.NextID, Track: track, Source: src.ID, Name: src.Name, Start: from, Offset: before, Length: to - from, FadeIn: reel.NoFade, FadeOut: reel.NoFade})
 	w.now.NextID++
 }

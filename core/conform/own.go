@@ -1,10 +1,9 @@
-package handon
+package conform
 
 import (
 	"fmt"
 	"slices"
 
-	"blendseam/core/mix"
 	"blendseam/core/reel"
 )
 
@@ -14,18 +13,23 @@ type Choice struct {
 	Clips bool // clips that have gain lines, struck spans, a treatment or a balance of their own
 }
 
-// of is a reel as a list can say it, and what has files of its own. With a way to open
-// sources these are made such that integers hold them.
-func (c Choice) of(r *reel.Reel, open mix.Open) (*reel.Reel, map[reel.ID]ownFile, error) {
-	made := map[reel.ID]ownFile{}
+// Own is the sound of a source that has a file of its own: what is rendered of a reel.
+type Own struct {
+	Folder string     // that its file is kept in
+	Reel   *reel.Reel // of its clips alone
+	Silent []reel.ID  // of these
+	From   int64      // place in the reel of its first sample
+	Length int64
+}
+
+// Handed is a reel as a list can say it: some of its clips, or all that is at their ends,
+// play sources that are to be made.
+func (c Choice) Handed(r *reel.Reel) (*reel.Reel, map[reel.ID]Own) {
+	made := map[reel.ID]Own{}
 	if c.Clips {
 		r = clipFiles(r, made)
-		if err := hold(r, made, open); err != nil { // before fades are made of them
-			return nil, nil, err
-		}
 	}
-	r = fadeFiles(r, c.Fades, made)
-	return r, made, hold(r, made, open)
+	return fadeFiles(r, c.Fades, made), made
 }
 
 // clipHandle is how much of a recording the file of a clip holds beyond the clip at most,
@@ -35,7 +39,7 @@ const clipHandle = 5
 // clipFiles is a reel whose clips are as a list can say them: of those that are more the
 // files are as they sound, with all that is theirs. What is of their tracks stays with
 // these. The files are put with those that were made.
-func clipFiles(r *reel.Reel, made map[reel.ID]ownFile) *reel.Reel {
+func clipFiles(r *reel.Reel, made map[reel.ID]Own) *reel.Reel {
 	out := *r
 	out.Clips, out.Sources = slices.Clone(r.Clips), slices.Clone(r.Sources)
 	baked := map[reel.ID]bool{}
@@ -54,7 +58,7 @@ func clipFiles(r *reel.Reel, made map[reel.ID]ownFile) *reel.Reel {
 		before, after := min(m.Before, max(most, head.Before)), min(m.After, max(most, tail.After))
 		was, _ := r.Source(c.Source)
 		src := own(&out, c.Name, c.Start-before, before+c.Length+after, was.Right >= 0 || c.Balance != 0 || c.RightDB != 0)
-		made[src.ID] = ownFile{folder: "Clips/", reel: m.Reel, from: c.Start - before, length: src.Length}
+		made[src.ID] = Own{Folder: "Clips", Reel: m.Reel, From: c.Start - before, Length: src.Length}
 		c.Source, c.Offset, c.GainDB, c.Balance, c.RightDB = src.ID, before, 0, 0, 0
 		baked[c.ID] = true
 	}
