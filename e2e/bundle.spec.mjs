@@ -109,6 +109,14 @@ for (const fades of ["", "curved"])
       list = files.find((f) => f.endsWith(".adl"));
     await page.keyboard.press("Escape");
 
+    // What was chosen is the choice for the next list.
+    await page.reload();
+    await expect(page.locator("#save")).toHaveText(/r\d+$/);
+    await page.locator("#tracks").focus();
+    await page.keyboard.press("Shift+E");
+    await dialog.locator("select").first().selectOption("adl");
+    await expect(dialog.getByLabel("Fades and blends")).toHaveValue(fades);
+
     await page.goto(`${url()}/`);
     await page.getByRole("button", { name: "New reel" }).click();
     await page.getByRole("textbox", { name: "Name" }).fill("Taken over");

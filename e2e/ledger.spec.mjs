@@ -332,3 +332,38 @@ test("no row moves under the pointer: the list is ordered anew when it leaves", 
   await expect.poll(async () => (await titles()).slice(0, 5).some((t) => t.includes("Warden 1 → Warden 2"))).toBe(true);
   await expect(row.first()).toHaveAttribute("data-verdict", "mend");
 });
+
+test("seams are found by words, gone through among those alone, and it is told when they begin again", async ({ bench: page, reel }) => {
+  await measured(page);
+  const all = await verdicts(reel),
+    open = all.filter((s) => ["mend", "check"].includes(s.verdict) && !s.accepted),
+    meant = open.filter((s) => /room tone/.test(s.brief) || /fan/.test(s.title));
+  expect(meant.length).toBeGreaterThan(1);
+  expect(meant.length).toBeLessThan(open.length);
+  await page.locator("#tracks").focus();
+  await page.keyboard.press("/");
+  const find = page.getByLabel("Find a seam");
+  await expect(find).toBeFocused();
+  await page.keyboard.type("ROOM tone");
+  const chosen = page.locator('.seamrow[aria-selected="true"]');
+  await page.keyboard.press("Enter");
+  await expect(page.locator("#ledger")).toBeFocused();
+  await expect(chosen).toHaveCount(1);
+  // Once round: each of them, no other, and then the first again.
+  await page.locator("#tracks").focus();
+  await page.keyboard.press("Home");
+  const been = [];
+  for (let i = 0; i < meant.length; i++) {
+    await page.keyboard.press("Shift+N");
+    been.push(await page.evaluate(() => new URL(location.href).search + location.hash));
+  }
+  expect(new Set(been).size).toBe(meant.length);
+  await page.keyboard.press("Shift+N");
+  await expect(page.locator("body")).toContainText(`of ${meant.length} to check or mend`);
+  // What nothing has is said; Escape shows all again.
+  await page.keyboard.press("/");
+  await page.keyboard.type("lighthouse");
+  await expect(page.getByText("No seam with “lighthouse”.")).toBeVisible();
+  await page.keyboard.press("Escape");
+  await expect(page.getByRole("button", { name: /^All \d/ })).toContainText(String(all.length));
+});

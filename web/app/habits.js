@@ -20,6 +20,11 @@ export function keepHabits(app) {
     ["device", () => app.monitor.device, (v) => void app.monitor.toDevice(String(v))],
     ["scrubbing", () => app.monitor.scrubbing, (v) => (app.monitor.scrubbing = v !== false)],
     ["exported", () => app.exporter.last, (v) => (app.exporter.last = v)],
+    [
+      "handedOn",
+      () => ({ withSound: app.lists.withSound, fades: app.lists.fades, clips: app.lists.clips }),
+      (v) => Object.assign(app.lists, { withSound: v.withSound !== false, fades: String(v.fades ?? ""), clips: v.clips !== false }),
+    ],
     ["lately", () => app.palette.lately, (v) => (app.palette.lately = v)],
     ["guideSeen", () => app.guide.guideSeen, (v) => (app.guide.guideSeen = v)],
   ];

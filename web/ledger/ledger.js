@@ -3,7 +3,7 @@
 
 import { el, panel } from "../lib/panel.js";
 import { say, send } from "../app/api.js";
-import { Still, asks, listed, worstOf } from "./listed.js";
+import { Still, asks, finding, listed, worstOf } from "./listed.js";
 import { SeamRows } from "./seamrows.js";
 
 /** @type {ReturnType<typeof setTimeout> | undefined} until a pointer counts as at rest */
@@ -123,15 +123,32 @@ export const ledger = (app, seamRows = new SeamRows(app)) =>
       return s ? this.seams.find((o) => o.left === s.left && o.right === s.right) : undefined;
     },
 
+    /** What is looked for among clips, tracks, timecodes and what was found. */
+    find: "",
+    /** The seams that have all words that are looked for. */
+    get found() {
+      return finding(
+        this.seams,
+        this.find,
+        (s) => `${s.title} ${s.why} ${s.brief ?? ""} ${s.word} ${s.time} ${app.doc.tracks.get(s.track)?.name ?? ""}`,
+      );
+    },
+    /** From what is looked for to the list. @param {boolean} go to its first seam */
+    endFind(go) {
+      if (!go) this.find = "";
+      el("ledger").focus();
+      if (go && this.shown.length && this.placeShown() < 0) this.chooseSeam(this.shown[0]);
+    },
+
     /** Seams that the filter lets through, by time. */
     get along() {
-      return listed(this.seams).through(this.filter).along;
+      return listed(this.found).through(this.filter).along;
     },
     /** The same in the order of the list. The chosen seam keeps its place while it is mended, and sinks when one goes on. */
     get shown() {
       if (this.order === "time") return this.along;
       const s = app.session.seam,
-        sorted = listed(this.seams)
+        sorted = listed(this.found)
           .through(this.filter)
           .sorted(s ?? null, s ? this.held?.worst : undefined);
       return this.still ? this.still.of(sorted) : sorted;
@@ -163,7 +180,7 @@ export const ledger = (app, seamRows = new SeamRows(app)) =>
     },
     /** @param {string} kind */
     countOf(kind) {
-      return listed(this.seams).counts[kind];
+      return listed(this.found).counts[kind];
     },
     toggleOrder() {
       this.still = null;
@@ -239,16 +256,18 @@ export const ledger = (app, seamRows = new SeamRows(app)) =>
     stepRow(by) {
       this.stepAlong(this.shown, by);
     },
-    /** To the next or previous seam that is not fine, by time, and round again. @param {number} by */
+    /** To the next or previous seam that is not fine, by time, and round again, among those that are looked for. @param {number} by */
     stepBad(by) {
       /** @type {readonly any[]} */
-      const all = this.seams,
+      const all = this.found,
         list = all.filter((s) => this.asks(s));
       if (!list.length) {
         app.page.tell(
           this.measuring
             ? "No seam to check or mend so far. Some are still being measured."
-            : "No seam to check or mend: all are fine or accepted.",
+            : this.find
+              ? `No seam with “${this.find}” to check or mend.`
+              : "No seam to check or mend: all are fine or accepted.",
         );
         return;
       }
@@ -256,6 +275,8 @@ export const ledger = (app, seamRows = new SeamRows(app)) =>
       const next =
         by > 0 ? (list.find((s) => s.number > here) ?? list[0]) : (list.findLast((s) => s.number < here) ?? list[list.length - 1]);
       this.chooseSeam(next);
+      const round = by > 0 ? next.number <= here : next.number >= here;
+      app.page.hint = `${list.indexOf(next) + 1} of ${list.length} to check or mend${round ? `, from the ${by > 0 ? "first" : "last"} again` : ""}`;
       if (["blend", "hard"].includes(app.session.hearing)) void app.listen.playSeam(app.session.hearing);
     },
 
@@ -294,7 +315,7 @@ export const ledger = (app, seamRows = new SeamRows(app)) =>
         app.player.stop();
         return;
       }
-      const list = this.seams.filter((/** @type {any} */ s) => this.asks(s));
+      const list = this.found.filter((/** @type {any} */ s) => this.asks(s));
       if (!list.length) {
         app.page.tell("Nothing to play through: no seam to check or mend.");
         return;
@@ -319,6 +340,7 @@ export const ledger = (app, seamRows = new SeamRows(app)) =>
         const s = this.rowFor(w.list[w.at]);
         if (!s || !this.asks(s)) continue;
         this.chooseSeam(s);
+        app.page.hint = `${w.at + 1} of ${w.list.length}`;
         void app.listen.playSeam("blend");
         return;
       }

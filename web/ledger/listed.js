@@ -92,6 +92,26 @@ class Listed {
   }
 }
 
+/** @type {WeakMap<readonly any[], {text: string, list: readonly any[]}>} what was looked for last in a list */
+const sought = new WeakMap();
+
+/** The seams of a list that have all words of a text, in any order and case; the list itself for no words. @param {readonly any[]} seams @param {string} text @param {(s: any) => string} told what is said of a seam */
+export function finding(seams, text, told) {
+  const words = text.toLowerCase().split(/\s+/).filter(Boolean);
+  if (!words.length) return seams;
+  let last = sought.get(seams);
+  if (last?.text !== text) {
+    const list = Object.freeze(
+      seams.filter((s) => {
+        const all = told(s).toLowerCase();
+        return words.every((w) => all.includes(w));
+      }),
+    );
+    sought.set(seams, (last = { text, list }));
+  }
+  return last.list;
+}
+
 /** @type {WeakMap<readonly any[], Listed>} */
 const known = new WeakMap();
 

@@ -1,7 +1,7 @@
 // What is told of a list of seams is held against reckoning it plainly, for random lists.
 import assert from "node:assert/strict";
 import { test } from "node:test";
-import { Still, asks, listed, worstOf } from "../ledger/listed.js";
+import { Still, asks, finding, listed, worstOf } from "../ledger/listed.js";
 
 /** The two clips of a seam. */
 const keyOf = (s) => `${s.left}-${s.right}`;
@@ -69,4 +69,38 @@ test("an order that is kept stays through any other, and what is new comes last"
     );
     assert.equal(still.of(after), got);
   }
+});
+
+test("seams are found by all words, in any order and case, and once for each list", () => {
+  const names = [
+    "Warden 1 → Warden 2 click 37 dB over",
+    "Grower 6, start room tone +4.0 dB",
+    "fan, end 917 ms of silence",
+    "Warden 6, start room tone +19.9 dB",
+  ];
+  const seams = Object.freeze(names.map((title, i) => Object.freeze({ left: i, right: i + 1, number: i + 1, title })));
+  let asked = 0;
+  const found = (text) =>
+    finding(seams, text, (s) => {
+      asked++;
+      return s.title;
+    });
+  for (const [text, want] of [
+    ["", [1, 2, 3, 4]],
+    ["  ", [1, 2, 3, 4]],
+    ["ROOM", [2, 4]],
+    ["room warden", [4]],
+    ["warden 6", [4]],
+    ["click silence", []],
+  ])
+    assert.deepEqual(
+      found(text).map((s) => s.number),
+      want,
+    );
+  assert.equal(found(""), seams);
+  const first = found("room"),
+    before = asked;
+  assert.equal(found("room"), first);
+  assert.equal(asked, before);
+  assert.equal(listed(first).counts.all, 2);
 });

@@ -9,6 +9,18 @@ export const go = [
   { id: "prevSeam", name: "Previous seam", keys: ["p"], run: (app) => app.ledger.stepSeam(-1) },
   { id: "nextBad", name: "Next seam that is not fine", keys: ["shift+N"], run: (app) => app.ledger.stepBad(1) },
   { id: "prevBad", name: "Previous seam that is not fine", keys: ["shift+P"], run: (app) => app.ledger.stepBad(-1) },
+  {
+    id: "findSeam",
+    name: "Find a seam by words",
+    keys: ["/"],
+    run: (app) => {
+      const field = el("find-seam");
+      field.select(); // at once, so that what is typed next goes into it
+      if (app.page.tab === "seams") return;
+      app.page.tab = "seams";
+      Alpine.nextTick(() => field.select());
+    },
+  },
   { id: "frameLeft", name: "One frame back", keys: ["ArrowLeft"], run: (app) => step(app, -1) },
   { id: "frameRight", name: "One frame forward", keys: ["ArrowRight"], run: (app) => step(app, 1) },
   { id: "tenLeft", name: "Ten frames back", keys: ["shift+ArrowLeft"], run: (app) => step(app, -10) },
