@@ -15,6 +15,11 @@ import (
 // asterisk-core-sounds-fr-g722, some 20 minutes each, of one speaker each.
 var SpeechSets = []string{"en_US_f_Allison", "fr_CA_f_June"}
 
+// HeldOutSets are folders of recorded voices on which nothing was calibrated: a man in
+// Italian and a woman in Russian, of Debian's packages asterisk-core-sounds-it-g722 and
+// asterisk-core-sounds-ru-g722, some 20 minutes each.
+var HeldOutSets = []string{"it_IT_m_Carlo", "ru_RU_f_IvrvoiceRU"}
+
 // Speech are recordings of a set at 48 kHz, of so many seconds each at least. Of
 // the files every n-th is taken, 1 for all.
 func Speech(t testing.TB, set string, seconds float64, nth int) [][]float32 {

@@ -316,3 +316,23 @@ func Sound(rate int, channels ...[]float32) Powers {
 	}
 	return out
 }
+
+// BothWays returns the frames of channels taken together, each band at the lower of two
+// levels: of an analyser that runs forwards and of one that runs backwards. The filters
+// ring for up to 40 ms after a loud sound; a quiet frame next to one is right from one side.
+// Both directions cover the same samples only if the channels hold a whole number of hops.
+func BothWays(rate int, channels ...[]float32) Powers {
+	out := Sound(rate, channels...)
+	back := make([][]float32, len(channels))
+	for ch, v := range channels {
+		back[ch] = slices.Clone(v)
+		slices.Reverse(back[ch])
+	}
+	for t, f := range Sound(rate, back...) {
+		into := &out[len(out)-1-t]
+		for b := range f {
+			into[b] = min(into[b], f[b])
+		}
+	}
+	return out
+}

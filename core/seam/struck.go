@@ -7,6 +7,7 @@ import (
 
 	"blendseam/core/floor"
 	"blendseam/core/measure"
+	"blendseam/core/mix"
 	"blendseam/core/reel"
 	"blendseam/core/roomtone"
 )
@@ -41,7 +42,7 @@ func (m *Meter) struck(ctx context.Context, out *Measure, c reel.Clip) error {
 	out.In.Peak, out.In.RMS = measure.Peak(inside...), measure.RMS(inside...)
 	out.In.Known = true
 	if out.In.RMS > measure.Silence {
-		if out.In.Room, err = m.inside(ctx, out, k, from, to); err != nil {
+		if out.In.Room, err = m.inside(ctx, out, c, k, around); err != nil {
 			return err
 		}
 	}
@@ -70,29 +71,78 @@ func (m *Meter) struck(ctx context.Context, out *Measure, c reel.Clip) error {
 	return m.edges(ctx, out, from, to)
 }
 
-// inside is the level of what is heard within a strike, above the rumble: of a
-// cover that is its tone, of what is only lowered what is quietest.
-func (m *Meter) inside(ctx context.Context, out *Measure, k reel.Strike, from, to int64) (float64, error) {
+// inside returns the level in dBFS, above 188 Hz, of the sound within a strike. The
+// cover and the room that a lowered clip keeps count; the struck sound does not.
+func (m *Meter) inside(ctx context.Context, out *Measure, c reel.Clip, k reel.Strike, around float64) (float64, error) {
+	from, to := out.At, out.At+out.Gap
+	left := sq(k.Left())
+	if k.Cover.Source != 0 && !m.expands(c) {
+		level, err := m.coverAlone(ctx, c, k, from, to)
+		return measure.Level(power(level)*(1-left) + power(around)*left), err
+	}
 	margin := m.seconds(edgeReach)
-	v, err := m.sound(ctx, out.Track, from-margin, to+margin, 0)
+	hop := int64(floor.Hop(m.rate))
+	from -= from % hop // whole hops, so that frames of both directions cover the same samples
+	v, err := m.sound(ctx, out.Track, from-margin, from+(to-from+hop-1)/hop*hop+margin, 0)
 	if err != nil {
 		return measure.Silence, err
 	}
-	p, hop := floor.Sound(m.rate, v...).Total(), int64(floor.Hop(m.rate))
-	a := (margin+hop-1)/hop + 1 // the filters have let go of what was before it
-	b := (margin + to - from) / hop
-	if b-1 <= a { // shorter than a frame
+	p := floor.BothWays(m.rate, v...).Total()
+	a, b := margin/hop, margin/hop+(to-from)/hop-1 // frames within the strike
+	if b <= a {
 		return out.In.RMS, nil
 	}
-	p = p[a : b-1]
+	p = p[a:b]
 	if k.LowerDB != 0 && k.Cover.Source == 0 {
 		return measure.Level(steadyPower(p)), nil
 	}
-	var sum float64
-	for _, x := range p {
-		sum += x / float64(len(p))
+	return measure.Level(mean(p)), nil
+}
+
+// expands reports whether a clip goes through an expander, whose gain depends on the
+// clip's own sound.
+func (m *Meter) expands(c reel.Clip) bool {
+	for _, t := range m.treatments(c) {
+		if t.Does.Expander.On() {
+			return true
+		}
 	}
-	return measure.Level(sum), nil
+	return false
+}
+
+// coverAlone returns the level in dBFS, above 188 Hz, of the room tone that covers a
+// strike in [from, to) of the reel. It renders the tone without the clip's own sound:
+// after a loud word, the band filters of the analyser ring for longer than many strikes last.
+func (m *Meter) coverAlone(ctx context.Context, c reel.Clip, k reel.Strike, from, to int64) (float64, error) {
+	tone, ok := m.r.Source(k.Cover.Source)
+	if !ok {
+		return measure.Silence, nil
+	}
+	// A strike of a few samples is measured over at least the longest ring of the filters.
+	margin := m.seconds(edgeReach)
+	start := max(from-margin, c.Start-c.Offset)
+	end := min(to+margin, c.Start-c.Offset+tone.Length)
+	c.Source, c.Offset, c.Start, c.Length = tone.ID, c.Offset+start-c.Start, start, end-start
+	c.GainDB += k.Cover.GainDB
+	c.FadeIn, c.FadeOut = reel.Fade{}, reel.Fade{}
+	alone := *m.r
+	alone.Clips, alone.Blends, alone.Strikes = []reel.Clip{c}, nil, nil
+	mx, err := mix.New(&alone, m.open, mix.Options{})
+	if err != nil {
+		return measure.Silence, err
+	}
+	left, right := make([]float32, end-start), make([]float32, end-start)
+	if err := mx.Render(ctx, left, right, start); err != nil {
+		return measure.Silence, err
+	}
+	return measure.Level(mean(floor.BothWays(m.rate, left, right).Total())), nil
+}
+
+func mean(p []float64) (out float64) {
+	for _, x := range p {
+		out += x / float64(len(p))
+	}
+	return out
 }
 
 // edges tells whether an end of a struck span clicks.
