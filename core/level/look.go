@@ -18,15 +18,16 @@ type Look struct {
 	// the treatment; none where nothing does, or where they were not asked for.
 	Was *measure.Bands `json:"was,omitempty"`
 	Is  *measure.Bands `json:"is,omitempty"`
-	// The level of the room where the expander hears it, and the threshold that comes
-	// of it, in dBFS; none where the room is not known.
+	// The level in dBFS under which 95 % of the pauses stay where the expander hears them, and
+	// the threshold for it; nil where the room is not known.
 	Room      *float64 `json:"room,omitempty"`
 	Threshold *float64 `json:"threshold,omitempty"`
 }
 
-// overRoom is how far the threshold of an expander lies over the room, in dB: common
-// practice is 6 to 12.
-const overRoom = 10.0
+// overPauses is how far the proposed threshold lies over the loudest twentieth of the
+// pauses, in dB. With the default ratio of 2 the default range of 8 dB is reached
+// 8 dB under the threshold; 2 dB are left for the loudest 10 ms.
+const overPauses = 10.0
 
 // lookSeconds is how much is listened to around a place.
 const lookSeconds = 8
@@ -56,13 +57,15 @@ func LookAt(ctx context.Context, r *reel.Reel, open mix.Open, t reel.Treatment, 
 		return out, nil
 	}
 	at = min(max(at, clip.Start), clip.End())
-	db, known, err := seam.New(r, open).Before(clip, t, clip.Offset+at-clip.Start)
+	on := t
+	on.Off = false
+	db, known, err := seam.New(with(r, on), open).PauseLevel(clip, t.Clip == 0, clip.Offset+at-clip.Start)
 	if err != nil {
 		return out, err
 	}
 	if known {
+		over := math.Ceil(db + overPauses)
 		db = math.Round(10*db) / 10
-		over := math.Round(db + overRoom)
 		out.Room, out.Threshold = &db, &over
 	}
 	half := int64(lookSeconds) * int64(r.Props.SampleRate) / 2

@@ -149,9 +149,12 @@ func (m *Meter) roomOfLane(clips []reel.Clip, from, to int64) (power, unsure flo
 		filled += b - a
 		unsure = max(unsure, r.Uncertain)
 		if r.Level > measure.Silence {
-			db, lowered := m.heardAs(c, r, c.Offset+(a+b)/2-c.Start)
+			db, off, err := m.heardAs(c, r, c.Offset+(a+b)/2-c.Start)
+			if err != nil {
+				return 0, 0, false, err
+			}
 			power += part * math.Pow(10, db/10)
-			unsure = max(unsure, lowered/2)
+			unsure = max(unsure, off)
 		}
 	}
 	if filled < (to-from)*9/10 {

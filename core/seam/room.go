@@ -34,28 +34,33 @@ func (m *Meter) room(c reel.Clip, outgoing bool) (*Side, error) {
 		return nil, err
 	}
 	s := &Side{Voice: measure.NoLoudness, Room: r.Level, Known: r.State != floor.NotKnown, Gated: r.State == floor.Gated, Unsure: r.Uncertain}
-	var lowered float64
-	s.Room, lowered = m.heardAs(c, r, edgeOf(c, outgoing))
-	// Only pauses that outlast its hold and release sink all the way.
-	s.Unsure = math.Hypot(s.Unsure, lowered/2)
-	return s, nil
+	var unsure float64
+	s.Room, unsure, err = m.heardAs(c, r, edgeOf(c, outgoing))
+	s.Unsure = math.Hypot(s.Unsure, unsure)
+	return s, err
 }
 
-// heardAs is how loud a room of a clip's source is on its track at a place of the
-// source, in dBFS; and by how much of that expanders lower it once they have settled.
-func (m *Meter) heardAs(c reel.Clip, r *floor.Room, at int64) (db, lowered float64) {
+// heardAs returns how loud a room of a clip's source sounds on its track at a place of
+// the source, in dBFS above 188 Hz, and the standard uncertainty in dB that expanders add.
+func (m *Meter) heardAs(c reel.Clip, r *floor.Room, at int64) (db, unsure float64, err error) {
 	if r.Level <= measure.Silence {
-		return r.Level, 0
+		return r.Level, 0, nil
 	}
 	own := airOf(r)
-	lowered += own.through(m.rate, m.treated[c.ID].Does)
+	own.filtered(m.rate, m.treated[c.ID].Does)
+	own.level += m.beforeTrack(c, at)
 	if t := m.treated[c.Track]; t.ID != 0 && !m.treated[c.ID].Alone {
-		before := m.beforeTrack(c, at)
-		own.level += before
-		lowered += own.through(m.rate, t.Does)
-		own.level -= before
+		own.filtered(m.rate, t.Does)
 	}
-	return max(own.level+m.onTrack(c, at), measure.Silence), lowered
+	own.level += m.onTrack(c, at) - m.beforeTrack(c, at)
+	if m.expands(c) {
+		lowered, by, err := m.expanded(c, r, at)
+		if err != nil {
+			return 0, 0, err
+		}
+		own.level, unsure = own.level-lowered, by
+	}
+	return max(own.level, measure.Silence), unsure, nil
 }
 
 // beforeTrack is what a clip's gains add before the treatment of its track, in dB.
@@ -74,11 +79,10 @@ type roomAir struct {
 
 func airOf(r *floor.Room) roomAir { return roomAir{r.Level, r.Bands} }
 
-// through filters the room, then lowers it as an expander does once it has settled, by
-// so many dB.
-func (a *roomAir) through(rate int, s treat.Settings) (lowered float64) {
+// filtered passes the room through the filters of a treatment.
+func (a *roomAir) filtered(rate int, s treat.Settings) {
 	if s.None() {
-		return 0
+		return
 	}
 	var was, is float64
 	for b := range a.bands {
@@ -90,29 +94,6 @@ func (a *roomAir) through(rate int, s treat.Settings) (lowered float64) {
 	if was > 0 {
 		a.level += 10 * math.Log10(max(is/was, 1e-15))
 	}
-	down := s.Expander.SteadyDB(a.level)
-	a.level += down
-	return -down
-}
-
-// Before is the level of a clip's room at a place of its source where the expander of
-// a treatment, of the clip or of its track, hears it; not ok where it is not known.
-func (m *Meter) Before(c reel.Clip, of reel.Treatment, at int64) (db float64, ok bool, err error) {
-	src, _ := m.r.Source(c.Source)
-	r, err := m.ear.Room(src, at)
-	if err != nil || r.State != floor.Heard {
-		return 0, false, err
-	}
-	of.Does.Expander = treat.Expander{}
-	own := airOf(r)
-	if of.Clip != 0 {
-		own.through(m.rate, of.Does)
-		return own.level, true, nil
-	}
-	own.through(m.rate, m.treated[c.ID].Does)
-	own.level += m.beforeTrack(c, at)
-	own.through(m.rate, of.Does)
-	return own.level, true, nil
 }
 
 func (m *Meter) colour(c reel.Clip, outgoing bool) (roomtone.Colour, error) {

@@ -105,6 +105,7 @@ type Meter struct {
 	spec     *measure.Spectrum
 	ear      *roomtone.Ear
 	voice    map[stretch]loudness
+	lowered  map[expandedRoom]lowering
 	buf      [4][]float32
 }
 
@@ -164,6 +165,7 @@ func (m *Meter) take(r *reel.Reel) {
 			m.treated[t.On()] = t
 		}
 	}
+	m.lowered = map[expandedRoom]lowering{}
 	m.voice, m.recent = map[stretch]loudness{}, map[reel.ID]played{}
 	clear(m.mixes)
 }
