@@ -20,7 +20,10 @@ type ToneRow struct {
 	Own  *measure.Bands `json:"own,omitempty"`  // its speech without what was matched before, in dBFS a third-octave band
 	Like *measure.Bands `json:"like,omitempty"` // that of the other, as loud
 	Tone treat.Voicing  `json:"tone"`
-	Why  string         `json:"why,omitempty"` // why it is left as it is
+	// Unsure is the standard uncertainty in dB of each band of the tone: how much it
+	// varies by which words are said. See [toneVariance].
+	Unsure *measure.Bands `json:"unsure,omitempty"`
+	Why    string         `json:"why,omitempty"` // why it is left as it is
 }
 
 // Toned are clips whose tone is brought to that of another.
@@ -106,6 +109,10 @@ func untoned(r *reel.Reel) *reel.Reel {
 	return &out
 }
 
+// toneCaution is how many times the variance between seconds counts: whole phrases
+// differ by more than their seconds do. Measured in accuracy/shorttone_test.go.
+const toneCaution = 2.0
+
 // leastBands is in how many third octaves both voices have to be heard.
 const leastBands = 8
 
@@ -127,6 +134,27 @@ func (row *ToneRow) set(own, want seam.LongTerm, amount float64) {
 		return
 	}
 	curve, by := toneBetween(own.Speech, want.Speech, heard)
+	variance := toneVariance(own, want, heard)
+	var d, v float64 // of the bands that are heard
+	var unsure measure.Bands
+	for k := range curve {
+		if heard(k) {
+			d, v = d+curve[k]*curve[k], v+variance[k]
+		}
+		unsure[k] = math.Round(10*math.Sqrt(toneCaution*variance[k])) / 10
+	}
+	row.Unsure = &unsure
+	if v *= toneCaution; d <= v {
+		row.Why = fmt.Sprintf("the difference of %.1f dB is within ±%.1f dB, which other words alone make: more than %.0f s of speech are needed",
+			math.Sqrt(d/float64(n)), math.Sqrt(v/float64(n)), math.Floor(min(own.Seconds, want.Seconds)))
+		row.Tone = treat.Voicing{}
+		return
+	}
+	// Shrink the curve by the share of it that chance explains (after W. James and
+	// C. Stein, "Estimation with quadratic loss", 1961; from memory).
+	for k := range curve {
+		curve[k] = math.Round(100*curve[k]*(1-v/d)) / 100
+	}
 	row.Tone = treat.Voicing{Bands: curve, Amount: amount}
 	like := want.Speech
 	for k := range like {
@@ -134,6 +162,64 @@ func (row *ToneRow) set(own, want seam.LongTerm, amount float64) {
 		own.Speech[k] = math.Round(10*own.Speech[k]) / 10
 	}
 	row.Own, row.Like = &own.Speech, &like
+}
+
+// toneVariance returns the variance of each band of a tone in dB², by a delete-one
+// jackknife over the seconds of speech (B. Efron, The Jackknife, the Bootstrap and Other
+// Resampling Plans, SIAM 1982; from memory): (n−1)/n times the sum of squares around the
+// mean. Both sides vary by their words. Where both hold the same words, the same seconds
+// are left out of both, as what the words do to one they do to the other. A side with
+// one second of speech has no variance of its own and takes that of the other.
+func toneVariance(own, want seam.LongTerm, heard func(int) bool) (out [treat.ToneBands]float64) {
+	tone := func(own, want measure.Bands) [treat.ToneBands]float64 {
+		curve, _ := unboundedTone(own, want, heard)
+		return curve
+	}
+	starts := own.Blocks()
+	var curves [2][][treat.ToneBands]float64
+	if lag, same := own.SameWords(want); same && len(starts) > 1 {
+		later := slices.Clone(starts)
+		for i := range later {
+			later[i] += lag
+		}
+		theirs := want.Without(later)
+		for i, b := range own.Without(starts) {
+			curves[0] = append(curves[0], tone(b, theirs[i]))
+		}
+		return jackknife(curves[0])
+	}
+	for _, b := range own.Without(starts) {
+		curves[0] = append(curves[0], tone(b, want.Speech))
+	}
+	for _, b := range want.Without(want.Blocks()) {
+		curves[1] = append(curves[1], tone(own.Speech, b))
+	}
+	a, b := jackknife(curves[0]), jackknife(curves[1])
+	if len(curves[0]) < 2 {
+		a = b
+	}
+	if len(curves[1]) < 2 {
+		b = a
+	}
+	for k := range out {
+		out[k] = a[k] + b[k]
+	}
+	return out
+}
+
+// jackknife is the variance of each band over curves that each leave out one block.
+func jackknife(curves [][treat.ToneBands]float64) (v [treat.ToneBands]float64) {
+	n := float64(len(curves))
+	for k := range v {
+		var mean float64
+		for _, c := range curves {
+			mean += c[k] / n
+		}
+		for _, c := range curves {
+			v[k] += (c[k] - mean) * (c[k] - mean) * (n - 1) / n
+		}
+	}
+	return v
 }
 
 // toneLimits are the most that each band is altered by, in dB: less at the ends, where
@@ -152,11 +238,20 @@ var toneLimits = func() (out [treat.ToneBands]float64) {
 	return out
 }()
 
-// toneBetween is the curve from one spectrum to another in the bands in which both are
-// heard: their difference without the step in level, smoothed over the neighbours,
-// bounded. Bands that are not heard take what their nearest neighbours do, fading to
-// nothing. It leaves the power of the first about as it was; by is the step in level.
+// toneBetween returns [unboundedTone] within the limits of each band, to 0.01 dB.
 func toneBetween(own, want measure.Bands, heard func(int) bool) (out [treat.ToneBands]float64, by float64) {
+	out, by = unboundedTone(own, want, heard)
+	for k := range out {
+		out[k] = math.Round(100*min(max(out[k], -toneLimits[k]), toneLimits[k])) / 100
+	}
+	return out, by
+}
+
+// unboundedTone is the curve from one spectrum to another in the bands in which both are
+// heard: their difference without the step in level, smoothed over the neighbours.
+// Bands that are not heard take what their nearest neighbours do, fading to
+// nothing. It leaves the power of the first about as it was; by is the step in level.
+func unboundedTone(own, want measure.Bands, heard func(int) bool) (out [treat.ToneBands]float64, by float64) {
 	var diff, weight [treat.ToneBands]float64
 	for k := range diff {
 		if heard(k) {
@@ -185,9 +280,6 @@ func toneBetween(own, want measure.Bands, heard func(int) bool) (out [treat.Tone
 		}
 	}
 	bridge(&out, weight)
-	for k := range out {
-		out[k] = math.Round(100*min(max(out[k], -toneLimits[k]), toneLimits[k])) / 100
-	}
 	return out, by
 }
 
@@ -235,7 +327,7 @@ func bridge(curve *[treat.ToneBands]float64, weight [treat.ToneBands]float64) {
 // Words tell what was matched.
 func (t Toned) Words() string {
 	changed, left := 0, 0
-	var most float64
+	var most, unsure float64
 	why := ""
 	for _, row := range t.Rows {
 		if row.Why != "" {
@@ -250,10 +342,15 @@ func (t Toned) Words() string {
 				most = db
 			}
 		}
+		if row.Unsure != nil {
+			for _, db := range row.Unsure {
+				unsure = max(unsure, db)
+			}
+		}
 	}
 	out := ""
 	if changed > 0 {
-		out = fmt.Sprintf("Tone matched to “%s”: at most %s in a third octave.", t.Reference.Name, reel.Decibels(math.Round(10*most)/10))
+		out = fmt.Sprintf("Tone matched to “%s”: at most %s in a third octave, ±%.1f dB.", t.Reference.Name, reel.Decibels(math.Round(10*most)/10), unsure)
 	}
 	if left > 0 {
 		if out != "" {

@@ -14,22 +14,30 @@ const (
 	beneath      = 1e-7   // power, −70 dBFS, of white noise that nothing is predicted better than
 )
 
-// Click tells how far a join steps out of what the sound around it lets one
-// expect, in dB. Both sides of the cut are predicted from the other by linear
-// prediction over 20 ms, order 32 at 48 kHz; the smaller of the two peak
-// residuals stands over the larger side's RMS residual. After S. J. Godsill
-// and P. J. W. Rayner, Digital Audio Restoration (1998), from memory. White
-// noise of −70 dBFS counts as part of both, so that sound with an empty top
-// band, which is predicted to almost nothing, is not held to that.
+// Click returns how far a join exceeds what the sound around it predicts, in dB. From
+// about 12 dB on it is heard as a click. v holds at least 20 ms, better 70, on both sides;
+// cut is the index of the first incoming sample.
 //
-// Only a sudden change can click: one whose step from the last outgoing sample
-// to the first incoming one is under −60 dBFS never does, nor one that prediction
-// misses by no more than what is around it, nor, in what is as quiet as a room,
-// one that its noise hides. Those read −6 dB at the most.
+// Both sides of the cut are predicted from the other by linear prediction over 20 ms,
+// order 32 at 48 kHz. The result is the smaller of the two peak residuals over the
+// larger side's RMS residual. After S. J. Godsill and P. J. W. Rayner, Digital Audio
+// Restoration (1998), from memory. White noise of −70 dBFS is added to both, so that
+// sound with an empty top band, which is predicted almost perfectly, does not turn every
+// join into a click. Rates above 50 kHz are decimated first: the same join has the
+// same value at 48 and 96 kHz.
 //
-// From about 12 dB on it is heard as a click. v holds the sound, cut is the
-// place of the first incoming sample.
+// Three cases read −6 dB at most, as they are not heard as clicks. The step between the
+// two samples at the cut is under −60 dBFS. In steady noise on both sides, the energy
+// above 2 kHz at the cut does not stand out from the noise (see [standOut]). In other
+// sounds, the prediction fails by no more than it does elsewhere around the cut.
 func Click(rate int, v []float32, cut int) float64 {
+	if cut < 0 || cut > len(v) {
+		return NoClick
+	}
+	for rate > 50000 {
+		v, cut = halved(v, cut)
+		rate /= 2
+	}
 	scale := float64(rate) / 48000
 	order, reach := int(clickOrder*scale+0.5), int(clickSeconds*float64(rate))
 	within := max(int(clickWithin*float64(rate)), 4)
@@ -55,14 +63,19 @@ func Click(rate int, v []float32, cut int) float64 {
 	}
 	over := max(20*math.Log10(peak/rms), NoClick)
 	top := max(ahead.top, back.top) + 4*math.Sqrt(beneath)
-	least := seldom
+	least, most := seldom, plain
 	if setsIn(rate, v, cut) {
-		least = seldomThere
+		least, most = seldomThere, plainThere
 	}
 	// A join is where it is made: both predictions fail at its very samples.
 	there := min(ahead.peak(after[:1])/peakAfter, back.peak(before[:1])/peakBefore)
-	rare := peak >= plain*top || peak >= least*top && there >= atOnce
-	if !rare || quietly(rate, out, in) && standing(rate, v, cut) < masked {
+	heard := peak >= most*top || peak >= least*top && there >= atOnce
+	if over > NoClick/10 {
+		if above, steady := standOut(rate, v, cut); steady {
+			heard = above >= overNoise || heard && above >= overNoise-1
+		}
+	}
+	if !heard {
 		return min(over, NoClick/10)
 	}
 	return over
@@ -75,7 +88,8 @@ func Click(rate int, v []float32, cut int) float64 {
 const (
 	seldom      = 0.85
 	seldomThere = 1.2 // where the sound sets in or breaks off
-	plain       = 2.0 // from here on, wherever within 0.7 ms it is
+	plain       = 2.5 // from here on, wherever within 0.7 ms it is
+	plainThere  = 3.5
 	atOnce      = 0.4 // share of the largest error that falls to the sample next to the cut
 )
 
@@ -96,63 +110,6 @@ func setsIn(rate int, v []float32, at int) bool {
 
 // onset is how many times the power of the changes changes then.
 const onset = 5
-
-// quiet is the level, −38 dBFS as a power, below which a side is no louder than
-// a room may be; and masked how far a join in it has to stand out above 2 kHz to
-// be heard through its noise, in dB.
-const (
-	quiet  = 1.6e-4
-	masked = 17.0
-)
-
-func quietly(rate int, out, in []float32) bool {
-	return powerOf(rate, out) < quiet && powerOf(rate, in) < quiet
-}
-
-// powerOf is the power of a side without what stands or wanders slowly in it,
-// below 100 Hz: rooms of any level may.
-func powerOf(rate int, v []float32) (sum float64) {
-	a := math.Exp(-2 * math.Pi * 100 / float64(rate))
-	x, y := float64(v[0]), 0.0
-	for _, s := range v {
-		y = a * (y + float64(s) - x)
-		x = float64(s)
-		sum += y * y / float64(len(v))
-	}
-	return sum
-}
-
-// standing is how far what sounds above 2 kHz within 1.5 ms of a place stands
-// out of what does around it, in dB: a rarer measure than the step, as a dark
-// room steps far in itself and hides it.
-func standing(rate int, v []float32, at int) float64 {
-	a := math.Exp(-2 * math.Pi * 2000 / float64(rate))
-	var x, y [2]float64
-	n, half := len(v), rate*3/2000
-	var near, before, after float64
-	var k [3]int
-	for i := range n {
-		s := float64(v[i])
-		for j := range x { // twice a first-order high-pass
-			t := a * (y[j] + s - x[j])
-			x[j], y[j], s = s, t, t
-		}
-		switch {
-		case i < rate/1000: // settling
-		case i < at-half:
-			before += s * s
-			k[0]++
-		case i < at+half:
-			near += s * s
-			k[1]++
-		default:
-			after += s * s
-			k[2]++
-		}
-	}
-	around := max(before/float64(max(k[0], 1)), after/float64(max(k[2], 1))) + 1e-12
-	return 10 * math.Log10(near/float64(max(k[1], 1))/around)
-}
 
 func reversed(v []float32) []float32 {
 	out := make([]float32, len(v))

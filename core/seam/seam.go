@@ -25,7 +25,7 @@ const (
 	voiceReach    = 6.0 // for the voice on either side
 	underReach    = 2.0 // for what sounds on other tracks
 	sideReach     = 1.0 // for peak and RMS
-	joinReach     = 0.04
+	joinReach     = 0.07
 )
 
 // hushed is the level below which a room is not told from silence, in dBFS.
