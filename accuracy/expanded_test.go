@@ -24,7 +24,7 @@ import (
 // Limits: off by more than 2 dB in at most 5 %, and at the proposed threshold the noise
 // is lowered by at least 6 of the 8 dB.
 func TestExpandedRooms(t *testing.T) {
-	for _, set := range outside.HeldOutSets {
+	for _, set := range outside.Trials(whole()) {
 		speech := outside.Speech(t, set, 6, some(4, 1))
 		rng := rand.New(rand.NewPCG(51, 52))
 		var off, weak tally

@@ -22,7 +22,7 @@ import (
 // are worse by over 0.5 dB at 5 s, and 5 % from 12 s on; a filter of 4 dB is reduced at
 // 12 s. The reported ± covers two thirds of the bands' errors.
 func TestTonesOfShortSpeech(t *testing.T) {
-	sets := outside.HeldOutSets
+	sets := outside.Trials(whole())
 	if !whole() {
 		sets = sets[:1]
 	}
@@ -36,7 +36,7 @@ func TestTonesOfShortSpeech(t *testing.T) {
 			for _, depth := range []float64{0, 2, 4} {
 				var worse, covered, left tally
 				var before, after float64
-				n := some(12, 50)
+				n := some(12, 100)
 				for range n {
 					stretch := func() []float32 {
 						at := rng.IntN(len(all) - seconds*rate)

@@ -24,7 +24,7 @@ import (
 // Limits: the reported level is within 1.5 dB of the rendered one in 98 %, and no cover
 // within 2 dB of its room gets the verdict mend.
 func TestCoversInsideWords(t *testing.T) {
-	for _, set := range outside.HeldOutSets {
+	for _, set := range outside.Trials(whole()) {
 		speech := outside.Speech(t, set, 4, some(5, 1))
 		rng := rand.New(rand.NewPCG(41, 42))
 		var off, mend tally

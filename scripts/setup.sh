@@ -24,10 +24,11 @@ if [ "${1:-run}" = test ]; then
 	[ -e /usr/share/sounds/alsa/Front_Center.wav ] || want+=(alsa-utils)
 	[ -e /usr/include/ebur128.h ] || want+=(libebur128-dev)
 	command -v gcc >/dev/null || want+=(gcc libc6-dev)
-	# Voices in four languages, of which two are for tests alone, and instruments and drums.
+	# Voices in five languages, and instruments and drums.
 	[ -e /usr/share/asterisk/sounds/en_US_f_Allison/demo-congrats.g722 ] || want+=(asterisk-core-sounds-en-g722)
 	[ -e /usr/share/asterisk/sounds/fr_CA_f_June/demo-congrats.g722 ] || want+=(asterisk-core-sounds-fr-g722)
 	[ -e /usr/share/asterisk/sounds/it_IT_m_Carlo/demo-congrats.g722 ] || want+=(asterisk-core-sounds-it-g722)
+	[ -e /usr/share/asterisk/sounds/es_MX_f_Allison/demo-congrats.g722 ] || want+=(asterisk-core-sounds-es-g722)
 	[ -e /usr/share/asterisk/sounds/ru_RU_f_IvrvoiceRU/demo-congrats.g722 ] || want+=(asterisk-core-sounds-ru-g722)
 	[ -e /usr/share/sonic-pi/samples/loop_amen.flac ] || want+=(sonic-pi-samples)
 	need chromium chromium

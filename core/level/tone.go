@@ -147,7 +147,6 @@ func (row *ToneRow) set(own, want seam.LongTerm, amount float64) {
 	if v *= toneCaution; d <= v {
 		row.Why = fmt.Sprintf("the difference of %.1f dB is within ±%.1f dB, which other words alone make: more than %.0f s of speech are needed",
 			math.Sqrt(d/float64(n)), math.Sqrt(v/float64(n)), math.Floor(min(own.Seconds, want.Seconds)))
-		row.Tone = treat.Voicing{}
 		return
 	}
 	// Shrink the curve by the share of it that chance explains (after W. James and
