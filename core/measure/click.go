@@ -63,13 +63,13 @@ func Click(rate int, v []float32, cut int) float64 {
 	}
 	over := max(20*math.Log10(peak/rms), NoClick)
 	top := max(ahead.top, back.top) + 4*math.Sqrt(beneath)
-	least, most := seldom, plain
+	least := seldom
 	if setsIn(rate, v, cut) {
-		least, most = seldomThere, plainThere
+		least = seldomThere
 	}
 	// A join is where it is made: both predictions fail at its very samples.
 	there := min(ahead.peak(after[:1])/peakAfter, back.peak(before[:1])/peakBefore)
-	heard := peak >= most*top || peak >= least*top && there >= atOnce
+	heard := peak >= plain*top || peak >= least*top && there >= atOnce
 	if over > NoClick/10 {
 		if above, steady := standOut(rate, v, cut); steady {
 			heard = above >= overNoise || heard && above >= overNoise-1
@@ -88,8 +88,7 @@ func Click(rate int, v []float32, cut int) float64 {
 const (
 	seldom      = 0.85
 	seldomThere = 1.2 // where the sound sets in or breaks off
-	plain       = 2.5 // from here on, wherever within 0.7 ms it is
-	plainThere  = 3.5
+	plain       = 2.2 // from here on, wherever within 0.7 ms it is
 	atOnce      = 0.4 // share of the largest error that falls to the sample next to the cut
 )
 
