@@ -18,8 +18,8 @@ import (
 
 // TestCoversInsideWords strikes spans of 40 to 300 ms inside words, covers them with tone
 // of the planted room, and compares the reported level with the rendered one. The
-// reference renders the span alone and filters it from its own first sample, so that
-// nothing of the word rings into it.
+// reference renders the span alone and filters it from its first sample, which keeps the
+// word from ringing into it.
 //
 // Limits: the reported level is within 1.5 dB of the rendered one in 98 %, and no cover
 // within 2 dB of its room gets the verdict mend.

@@ -22,7 +22,7 @@ var SpeechSets = []string{"en_US_f_Allison", "fr_CA_f_June"}
 var TrialSets = []string{"it_IT_m_Carlo", "ru_RU_f_IvrvoiceRU"}
 
 // FreshSet is a folder of recorded voices that no limit was chosen on: Spanish, of
-// Debian's package asterisk-core-sounds-es-g722. Its speaker is that of the English set.
+// Debian's package asterisk-core-sounds-es-g722. The English set has the same speaker.
 const FreshSet = "es_MX_f_Allison"
 
 // Trials returns the trial sets, and the fresh set too if whole is set.

@@ -317,10 +317,10 @@ func Sound(rate int, channels ...[]float32) Powers {
 	return out
 }
 
-// BothWays returns the frames of channels taken together, each band at the lower of two
-// levels: of an analyser that runs forwards and of one that runs backwards. The filters
-// ring for up to 40 ms after a loud sound; a quiet frame next to one is right from one side.
-// Both directions cover the same samples only if the channels hold a whole number of hops.
+// BothWays runs the analyser forwards and backwards and returns the lower level of each
+// frame and band, averaged over the channels. The filters ring for up to 40 ms after a loud
+// sound, so one direction alone overstates a quiet frame. The channels must hold a whole
+// number of hops; otherwise the two directions cover different samples.
 func BothWays(rate int, channels ...[]float32) Powers {
 	out := Sound(rate, channels...)
 	back := make([][]float32, len(channels))

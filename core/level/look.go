@@ -18,8 +18,8 @@ type Look struct {
 	// the treatment; none where nothing does, or where they were not asked for.
 	Was *measure.Bands `json:"was,omitempty"`
 	Is  *measure.Bands `json:"is,omitempty"`
-	// The level in dBFS under which 95 % of the pauses stay where the expander hears them, and
-	// the threshold for it; nil where the room is not known.
+	// Room is the 95th percentile of the pauses' 10 ms levels at the expander's input, and
+	// Threshold the proposed threshold, both in dBFS; nil if the room is unknown.
 	Room      *float64 `json:"room,omitempty"`
 	Threshold *float64 `json:"threshold,omitempty"`
 }

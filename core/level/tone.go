@@ -20,10 +20,10 @@ type ToneRow struct {
 	Own  *measure.Bands `json:"own,omitempty"`  // its speech without what was matched before, in dBFS a third-octave band
 	Like *measure.Bands `json:"like,omitempty"` // that of the other, as loud
 	Tone treat.Voicing  `json:"tone"`
-	// Unsure is the standard uncertainty in dB of each band of the tone: how much it
-	// varies by which words are said. See [toneVariance].
+	// Unsure is the uncertainty of each band in dB due to the choice of words: the square
+	// root of toneCaution times [toneVariance].
 	Unsure *measure.Bands `json:"unsure,omitempty"`
-	Why    string         `json:"why,omitempty"` // why it is left as it is
+	Why    string         `json:"why,omitempty"` // reason for leaving the clip unchanged
 }
 
 // Toned are clips whose tone is brought to that of another.
@@ -145,11 +145,11 @@ func (row *ToneRow) set(own, want seam.LongTerm, amount float64) {
 	}
 	row.Unsure = &unsure
 	if v *= toneCaution; d <= v {
-		row.Why = fmt.Sprintf("the difference of %.1f dB is within ±%.1f dB, which other words alone make: more than %.0f s of speech are needed",
+		row.Why = fmt.Sprintf("the difference of %.1f dB is within the ±%.1f dB that different words cause; use clips with more than %.0f s of speech",
 			math.Sqrt(d/float64(n)), math.Sqrt(v/float64(n)), math.Floor(min(own.Seconds, want.Seconds)))
 		return
 	}
-	// Shrink the curve by the share of it that chance explains (after W. James and
+	// Shrink the curve by the share that chance explains (after W. James and
 	// C. Stein, "Estimation with quadratic loss", 1961; from memory).
 	for k := range curve {
 		curve[k] = math.Round(100*curve[k]*(1-v/d)) / 100
@@ -166,9 +166,8 @@ func (row *ToneRow) set(own, want seam.LongTerm, amount float64) {
 // toneVariance returns the variance of each band of a tone in dB², by a delete-one
 // jackknife over the seconds of speech (B. Efron, The Jackknife, the Bootstrap and Other
 // Resampling Plans, SIAM 1982; from memory): (n−1)/n times the sum of squares around the
-// mean. Both sides vary by their words. Where both hold the same words, the same seconds
-// are left out of both, as what the words do to one they do to the other. A side with
-// one second of speech has no variance of its own and takes that of the other.
+// mean. If both sides hold the same words, it leaves the same seconds out of both, because
+// the words affect both alike. A side with a single second uses the other side's variance.
 func toneVariance(own, want seam.LongTerm, heard func(int) bool) (out [treat.ToneBands]float64) {
 	tone := func(own, want measure.Bands) [treat.ToneBands]float64 {
 		curve, _ := unboundedTone(own, want, heard)
@@ -246,10 +245,10 @@ func toneBetween(own, want measure.Bands, heard func(int) bool) (out [treat.Tone
 	return out, by
 }
 
-// unboundedTone is the curve from one spectrum to another in the bands in which both are
-// heard: their difference without the step in level, smoothed over the neighbours.
-// Bands that are not heard take what their nearest neighbours do, fading to
-// nothing. It leaves the power of the first about as it was; by is the step in level.
+// unboundedTone returns the difference of two spectra in the bands where both voices are
+// audible, smoothed over the neighbours and without the step in level, which it returns as
+// by. Other bands follow their nearest neighbours and fade to 0 dB. The curve keeps the
+// power of the first spectrum.
 func unboundedTone(own, want measure.Bands, heard func(int) bool) (out [treat.ToneBands]float64, by float64) {
 	var diff, weight [treat.ToneBands]float64
 	for k := range diff {

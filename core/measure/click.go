@@ -21,9 +21,8 @@ const (
 // Both sides of the cut are predicted from the other by linear prediction over 20 ms,
 // order 32 at 48 kHz. The result is the smaller of the two peak residuals over the
 // larger side's RMS residual. After S. J. Godsill and P. J. W. Rayner, Digital Audio
-// Restoration (1998), from memory. White noise of −70 dBFS is added to both, so that
-// sound with an empty top band, which is predicted almost perfectly, does not turn every
-// join into a click. Rates above 50 kHz are decimated first: the same join has the
+// Restoration (1998), from memory. Both include white noise of −70 dBFS: without it, sound
+// with an empty top band is predicted almost perfectly, and every join counts as a click. Rates above 50 kHz are decimated first: the same join has the
 // same value at 48 and 96 kHz.
 //
 // Three cases read −6 dB at most, as they are not heard as clicks. The step between the
@@ -88,7 +87,7 @@ func Click(rate int, v []float32, cut int) float64 {
 const (
 	seldom      = 0.85
 	seldomThere = 1.2 // where the sound sets in or breaks off
-	plain       = 2.2 // from here on, wherever within 0.7 ms it is
+	plain       = 2.2 // sufficient anywhere within 0.7 ms of the cut
 	atOnce      = 0.4 // share of the largest error that falls to the sample next to the cut
 )
 

@@ -4,7 +4,7 @@ import "math"
 
 // halved takes the sound on both sides of a cut to half its rate, and returns where the
 // cut is then. Each side is filtered alone, continued beyond the cut by odd reflection, so
-// that neither rings into the other: the step at the cut stays as sharp as it was.
+// which keeps the step at the cut sharp.
 func halved(v []float32, cut int) ([]float32, int) {
 	out := halfSide(reversed(v[:cut]), 1)
 	in := halfSide(v[cut:], 0)
@@ -39,7 +39,7 @@ func reflected(v []float32, i int) float64 {
 }
 
 // halfTaps is the right half of a half-band filter: a sinc under a Hann window of 47
-// samples, scaled to pass steady sound as it is.
+// samples, with a gain of 1 at 0 Hz.
 var halfTaps = func() (out [24]float64) {
 	const n = len(out)
 	out[0] = 0.5

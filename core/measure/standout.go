@@ -5,19 +5,18 @@ import (
 	"slices"
 )
 
-// A join in steady noise is heard where its energy above 2, 5 or 9 kHz stands out. Tried on
-// joins of white, pink and brown noise of −60 to −30 dBFS and of recorded speech
-// (accuracy/click_test.go).
+// Limits for a click in steady noise, chosen on joins of white, pink and brown noise from
+// −60 to −30 dBFS and of recorded speech (accuracy/click_test.go).
 const (
-	overNoise  = 6.0    // dB over the loud windows around the cut
-	faintClick = 1e-7   // power, −70 dBFS: what is fainter is not heard
+	overNoise  = 6.0    // dB above the 95th percentile
+	faintClick = 1e-7   // power, −70 dBFS; fainter clicks are inaudible
 	windowOf   = 0.0015 // seconds
-	maskBefore = 0.03   // seconds in which sound masks what follows
-	maskAfter  = 0.006  // and what came before
-	spreads    = 15.0   // dB by which sound masks a band less than the one below it does
-	steadyFor  = 0.068  // seconds on both sides by which noise is told from other sound
+	maskBefore = 0.03   // seconds of forward masking
+	maskAfter  = 0.006  // seconds of backward masking
+	spreads    = 15.0   // dB that masking loses from one band to the next
+	steadyFor  = 0.068  // seconds examined on each side for steady noise
 	steadiest  = 10.9   // see [energies.unsteady]
-	steadySide = 12.5   // the same of one side
+	steadySide = 12.5   // the limit for one side
 )
 
 // standOut returns by how many dB the energy in the 1.5 ms around a place exceeds the

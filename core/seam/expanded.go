@@ -33,8 +33,8 @@ type expandedRoom struct {
 // room, above 188 Hz, in a pause that outlasts hold and release. It runs them over the
 // pauses in which the room is heard, repeated: an expander responds to the loudest 10 ms
 // of the full band, so its static curve at the room's mean level would overstate this.
-// Where none of these pauses lasts so long, the room is often heard lowered by less; then
-// the uncertainty is half of the lowering. Without pauses the static curve has to do.
+// If every pause is shorter than that, the room often sinks less, and the uncertainty is
+// half of the lowering. Without pauses it falls back to the static curve.
 func (m *Meter) expanded(c reel.Clip, r *floor.Room, at int64) (db, unsure float64, err error) {
 	key := expandedRoom{c.ID, r, m.beforeTrack(c, at)}
 	if have, ok := m.lowered[key]; ok {
@@ -140,8 +140,8 @@ func (m *Meter) repeated(src reel.Source, pauses [][2]int64, n int64) (sound.Mem
 	return out, nil
 }
 
-// trimmed leaves out the frames at both ends of a pause that may hold low sounds of the
-// word beside it, which do not count for the room but open an expander.
+// trimmed removes up to three frames at both ends of a pause. They may hold low sounds of
+// the neighbouring word, which open an expander but do not belong to the room.
 func trimmed(p [2]int64) [2]int64 {
 	by := min((p[1]-p[0])/6, 3)
 	return [2]int64{p[0] + by, p[1] - by}
@@ -152,8 +152,8 @@ func unexpanded(s treat.Settings) treat.Settings {
 	return s
 }
 
-// treatedRoom is the whole source of a clip as its treatments leave it, with the gain
-// that the clip has at one place.
+// treatedRoom reads the whole source of a clip through its treatments, with the clip's
+// gain at one position.
 type treatedRoom struct {
 	read        func(dst []float32, ch int, from int64) error
 	channels    int
@@ -161,8 +161,8 @@ type treatedRoom struct {
 }
 
 // roomReader plays the source of a clip through its treatments, each altered by a
-// function if there is one. Strikes and rides elsewhere in the clip do not count: the
-// level before the track is that at one place of the source.
+// function if there is one. It ignores strikes, and applies the clip's ride at one
+// position of the source throughout.
 func (m *Meter) roomReader(c reel.Clip, at int64, alter func(treat.Settings) treat.Settings) (treatedRoom, error) {
 	alone := *m.r
 	alone.Strikes, alone.Points = nil, nil
@@ -182,25 +182,32 @@ func (m *Meter) roomReader(c reel.Clip, at int64, alter func(treat.Settings) tre
 	return treatedRoom{of.ReadAt, of.Channels(), left, right}, nil
 }
 
-// framesOf returns the powers of frames of a room above 188 Hz, both sides together.
-func framesOf(of treatedRoom, rate int, frames [2]int64) ([]float64, error) {
-	hop := int64(floor.Hop(rate))
-	lead := min(int64(edgeReach*100), frames[0]) // so that the filters settle
-	n := frames[1] - frames[0] + lead + 1
+// sides reads n samples with the gains applied: one channel if both sides are equal.
+func (of treatedRoom) sides(from, n int64) ([][]float32, error) {
 	gains := []float64{of.left, of.right}
 	if of.channels == 1 && of.left == of.right {
 		gains = gains[:1]
 	}
-	both := make([][]float32, len(gains))
+	out := make([][]float32, len(gains))
 	for side, g := range gains {
-		v := make([]float32, n*hop)
-		if err := of.read(v, min(side, of.channels-1), (frames[0]-lead)*hop); err != nil {
+		out[side] = make([]float32, n)
+		if err := of.read(out[side], min(side, of.channels-1), from); err != nil {
 			return nil, err
 		}
-		for i := range v {
-			v[i] *= float32(g)
+		for i := range out[side] {
+			out[side][i] *= float32(g)
 		}
-		both[side] = v
+	}
+	return out, nil
+}
+
+// framesOf returns the powers of frames of a room above 188 Hz, both sides together.
+func framesOf(of treatedRoom, rate int, frames [2]int64) ([]float64, error) {
+	hop := int64(floor.Hop(rate))
+	lead := min(int64(edgeReach*100), frames[0]) // settles the filters
+	both, err := of.sides((frames[0]-lead)*hop, (frames[1]-frames[0]+lead+1)*hop)
+	if err != nil {
+		return nil, err
 	}
 	p := floor.Sound(rate, both...).Total()
 	return p[lead:], nil
@@ -220,10 +227,6 @@ func (m *Meter) PauseLevel(c reel.Clip, track bool, at int64) (db float64, ok bo
 		return 0, false, err
 	}
 	hop := int64(floor.Hop(m.rate))
-	gains := []float64{of.left, of.right}
-	if of.channels == 1 && of.left == of.right {
-		gains = gains[:1]
-	}
 	var levels []float64
 	for i, p := range r.Places {
 		if i == mostPauses {
@@ -232,17 +235,17 @@ func (m *Meter) PauseLevel(c reel.Clip, track bool, at int64) (db float64, ok bo
 		p = trimmed(p)
 		n := min(p[1]-p[0]+1, mostSettled) * hop // a frame holds two hops
 		louder := make([]float64, 2*n/hop-1)
-		v := make([]float32, n)
-		for side, g := range gains {
-			if err := of.read(v, min(side, of.channels-1), p[0]*hop); err != nil {
-				return 0, false, err
-			}
+		both, err := of.sides(p[0]*hop, n)
+		if err != nil {
+			return 0, false, err
+		}
+		for _, v := range both {
 			for k := range louder { // 10 ms, every 5 ms
 				var sum float64
 				for _, x := range v[int64(k)*hop/2 : int64(k)*hop/2+hop] {
 					sum += float64(x) * float64(x)
 				}
-				louder[k] = max(louder[k], g*g*sum/float64(hop))
+				louder[k] = max(louder[k], sum/float64(hop))
 			}
 		}
 		levels = append(levels, louder...)

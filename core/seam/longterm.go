@@ -71,12 +71,13 @@ func (l LongTerm) Without(starts []int) []measure.Bands {
 	return out
 }
 
-// sameWords is the correlation of two envelopes from which on they are taken to be of
-// the same words: those of other words of a speaker stay under 0.75 (accuracy/shorttone_test.go).
-const sameWords = 0.85
+// sameWords is the least correlation of the envelopes of two clips with the same words.
+// In accuracy/samewords_test.go it recognises 44 to 58 % of such clips in different rooms
+// and no other words in 449 pairs. A missed pair only gets a larger uncertainty.
+const sameWords = 0.75
 
-// SameWords reports whether two clips hold the same words, as two microphones record
-// them, and by how many tenths of a second those of m begin later.
+// SameWords reports whether two clips hold the same words, for example from two microphones,
+// and by how many tenths of a second the words of m begin later.
 func (l LongTerm) SameWords(m LongTerm) (lag int, ok bool) {
 	a, b := l.envelope(), m.envelope()
 	n := min(len(l.tenths), len(m.tenths))
@@ -93,8 +94,8 @@ func (l LongTerm) SameWords(m LongTerm) (lag int, ok bool) {
 	return lag, ok
 }
 
-// envelope is the level of speech in each tenth of a second, in dB above 30 dB under its
-// loudest; 0 where nothing is said.
+// envelope returns the level of speech in each tenth of a second, in dB above a floor 30 dB
+// below the loudest; pauses are 0.
 func (l LongTerm) envelope() []float64 {
 	if len(l.tenths) == 0 {
 		return nil

@@ -82,7 +82,7 @@ func (m *Meter) inside(ctx context.Context, out *Measure, c reel.Clip, k reel.St
 	}
 	margin := m.seconds(edgeReach)
 	hop := int64(floor.Hop(m.rate))
-	from -= from % hop // whole hops, so that frames of both directions cover the same samples
+	from -= from % hop // whole hops: both directions must cover the same samples
 	v, err := m.sound(ctx, out.Track, from-margin, from+(to-from+hop-1)/hop*hop+margin, 0)
 	if err != nil {
 		return measure.Silence, err
