@@ -71,7 +71,7 @@ func Click(rate int, v []float32, cut int) float64 {
 	heard := peak >= plain*top || peak >= least*top && there >= atOnce
 	if over > NoClick/10 {
 		if above, steady := standOut(rate, v, cut); steady {
-			heard = above >= overNoise || heard && above >= overNoise-1
+			heard = above >= overNoise
 		}
 	}
 	if !heard {

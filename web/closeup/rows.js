@@ -101,7 +101,7 @@ export function measuredRows(j, s, p) {
       "Click",
       "",
       "",
-      j.click > -60 ? `${num(j.click, 0)} dB` : "none",
+      j.click > -6 ? `${num(j.click, 0)} dB` : "none",
       of("click"),
       "peak above what is predicted from the sound around it",
     ),

@@ -27,6 +27,8 @@ export const treating = (app) =>
     /** The clip or track that is heard as it was before, 0 for none. */
     without: 0,
     busy: "",
+    /** The uncertainty of each third octave of the tone that was matched last, and the clip. @type {{clip: number, unsure: number[]} | null} */
+    matched: null,
     /** The filters in the order of what they act on. @type {{id: BandID, name: string, says: string, cut?: boolean, bell?: boolean}[]} */
     bands: [
       { id: "highPass", name: "High-pass", says: "Lets pass what lies above", cut: true },
@@ -314,12 +316,24 @@ export const treating = (app) =>
       try {
         const found = /** @type {ToneProposal} */ (await send("POST", `/reels/${app.doc.id}/match-tone`, { clips }));
         if (found.edit) await app.mend.edit(found.edit.do, /** @type {any} */ (found.edit.with));
+        const row = found.rows?.find((r) => r.clip === this.now?.id);
+        this.matched = row?.unsure ? { clip: row.clip, unsure: row.unsure } : null;
+        this.view?.redraw();
         app.page.hint = found.words || "The tone is matched already.";
       } catch (err) {
         app.page.tell(say(err));
       } finally {
         this.busy = "";
       }
+    },
+
+    /** The uncertainty of the shown tone in dB, a value for each third octave from 100 Hz. */
+    unsure() {
+      return this.matched && this.now?.kind === "clip" && this.now.id === this.matched.clip ? this.matched.unsure : [];
+    },
+    unsureText() {
+      const all = this.unsure();
+      return all.length ? `±${Math.min(...all).toFixed(1)} to ${Math.max(...all).toFixed(1)} dB` : "";
     },
 
     /** Hears what is treated as it was before, or as it is again. */

@@ -159,7 +159,10 @@ export class TreatView {
     if (look?.was) this.drawBands(g, look.was, colour.ash, true);
     if (look?.is) this.drawBands(g, look.is, colour.moss, false);
     this.drawLive(g);
-    if (look?.db) this.drawCurve(g, /** @type {number[]} */ (look.hz), look.db);
+    if (look?.db) {
+      this.drawUnsure(g, /** @type {number[]} */ (look.hz), look.db);
+      this.drawCurve(g, /** @type {number[]} */ (look.hz), look.db);
+    }
     this.drawHandles(g);
     if (look?.is) this.drawLegend(g);
   }
@@ -231,6 +234,25 @@ export class TreatView {
       else g.lineTo(x, y);
     }
     g.stroke();
+  }
+
+  /** Bars around the curve: the uncertainty of each third octave of a matched tone. @param {CanvasRenderingContext2D} g @param {number[]} hz @param {number[]} db */
+  drawUnsure(g, hz, db) {
+    g.strokeStyle = colour.woad;
+    g.lineWidth = 1;
+    for (const [k, off] of this.panel.unsure().entries()) {
+      const mid = 1000 * 10 ** ((k - 10) / 10),
+        at = db[hz.findIndex((f) => f >= mid)] ?? 0,
+        x = Math.round(this.x(mid)) + 0.5;
+      g.beginPath();
+      for (const end of [at - off, at + off]) {
+        g.moveTo(x - 3, this.y(end));
+        g.lineTo(x + 3, this.y(end));
+      }
+      g.moveTo(x, this.y(at - off));
+      g.lineTo(x, this.y(at + off));
+      g.stroke();
+    }
   }
 
   /** @param {CanvasRenderingContext2D} g @param {number[]} hz @param {number[]} db */

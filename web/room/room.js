@@ -61,7 +61,7 @@ export const rooms = (app) =>
               key: `${s.source}-${q.from}`,
               long: span(q.to - q.from, p),
               at: span(q.from, p),
-              text: `${num(q.level, 0)} dBFS ±${num(q.even)} · ${colourWord(q.slope)}`,
+              text: `${num(q.level, 0)} dBFS ±${num(q.even)} ${colourWord(q.slope)}`,
             });
         f.rows = rows.sort((a, b) => b.score - a.score).slice(0, 60);
         const none = sources
