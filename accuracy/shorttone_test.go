@@ -36,7 +36,7 @@ func TestTonesOfShortSpeech(t *testing.T) {
 			for _, depth := range []float64{0, 2, 4} {
 				var worse, covered, left tally
 				var before, after float64
-				n := some(12, 100)
+				n := some(12, 40)
 				for range n {
 					stretch := func() []float32 {
 						at := rng.IntN(len(all) - seconds*rate)

@@ -126,6 +126,9 @@ test("by keys alone: Hive Diary within all its targets, heard, exported, and all
     }
     await expect(page.locator('.seamrow[aria-selected="true"]')).toContainText(`${name}, start`);
     await page.keyboard.press("Alt+Shift+U");
+    // So little speech is matched only on request.
+    await expect(page.getByRole("button", { name: "Match anyway" })).toBeVisible();
+    await page.keyboard.press("Control+Enter");
     await done();
   }
   // The neighbour goes into the telephone.
@@ -236,6 +239,7 @@ test("by pointer alone: Hive Diary within all its targets, heard and exported", 
     await page.mouse.click(view.x(clip.start + rate), await view.y("Beekeeper", "tab"));
     await page.getByRole("button", { name: "Open" }).click();
     await panel.getByRole("button", { name: "Match to the clip before" }).click();
+    await page.getByRole("button", { name: "Match anyway" }).click();
     await done();
     await panel.getByRole("button", { name: "Close the treatment" }).click();
   }

@@ -168,6 +168,10 @@ test("the tone of a clip is matched to the clip before, by as much as is wanted"
   const panel = page.locator("#treatment");
   await expect(panel).toContainText("of “Warden 3”");
   await panel.getByRole("button", { name: "Match to the clip before" }).click();
+  // Two seconds of speech do not tell the filter from the words: nothing changes unless the user insists.
+  await expect(page.locator("#hint")).toContainText("more than 2 s of speech");
+  expect((await treated(reel, next.id)).does.tone).toBeUndefined();
+  await page.getByRole("button", { name: "Match anyway" }).click();
   await saved(page, 3);
   const tone = async () => (await treated(reel, next.id)).does.tone;
   const bands = (await tone()).bands;

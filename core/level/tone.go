@@ -24,6 +24,8 @@ type ToneRow struct {
 	// root of toneCaution times [toneVariance].
 	Unsure *measure.Bands `json:"unsure,omitempty"`
 	Why    string         `json:"why,omitempty"` // reason for leaving the clip unchanged
+
+	doubtful treat.Voicing // the tone of a clip that is left only because of its uncertainty
 }
 
 // Toned are clips whose tone is brought to that of another.
@@ -31,6 +33,7 @@ type Toned struct {
 	Reference reel.Clip
 	Rows      []ToneRow
 	Edit      *reel.Together // nil where nothing changes
+	Anyway    *reel.Together // Edit with the uncertain tones too; nil if there are none
 }
 
 // MatchTone brings the tone of clips to that of another, by their long-term spectra in
@@ -65,6 +68,7 @@ func MatchTone(ctx context.Context, r *reel.Reel, open mix.Open, clips []reel.ID
 		return out, &reel.Refusal{Reason: fmt.Sprintf("“%s” has %.1f s of speech, too little to tell its tone.", c.Name, want.Seconds), Possible: way}
 	}
 	done := &reel.Together{Label: "match tone to “" + c.Name + "”"}
+	doubtful := &reel.Together{Label: done.Label}
 	plain := seam.New(untoned(r), open)
 	for _, id := range slices.DeleteFunc(slices.Clone(clips), func(id reel.ID) bool { return id == reference }) {
 		c, ok := r.Clip(id)
@@ -90,11 +94,18 @@ func MatchTone(ctx context.Context, r *reel.Reel, open mix.Open, clips []reel.ID
 				tone := row.Tone
 				done.Edits = append(done.Edits, &reel.Treat{Clips: []reel.ID{id}, Tone: &tone})
 			}
+			if row.doubtful != (treat.Voicing{}) && row.doubtful != was {
+				doubtful.Edits = append(doubtful.Edits, &reel.Treat{Clips: []reel.ID{id}, Tone: &row.doubtful})
+			}
 		}
 		out.Rows = append(out.Rows, row)
 	}
 	if len(done.Edits) > 0 {
 		out.Edit = done
+	}
+	if len(doubtful.Edits) > 0 {
+		doubtful.Edits = append(slices.Clone(done.Edits), doubtful.Edits...)
+		out.Anyway = doubtful
 	}
 	return out, nil
 }
@@ -147,6 +158,7 @@ func (row *ToneRow) set(own, want seam.LongTerm, amount float64) {
 	if v *= toneCaution; d <= v {
 		row.Why = fmt.Sprintf("the difference of %.1f dB is within the ±%.1f dB that different words cause; use clips with more than %.0f s of speech",
 			math.Sqrt(d/float64(n)), math.Sqrt(v/float64(n)), math.Floor(min(own.Seconds, want.Seconds)))
+		row.doubtful = treat.Voicing{Bands: curve, Amount: amount}
 		return
 	}
 	// Shrink the curve by the share that chance explains (after W. James and
@@ -262,7 +274,7 @@ func unboundedTone(own, want measure.Bands, heard func(int) bool) (out [treat.To
 		for _, n := range []struct {
 			at int
 			w  float64
-		}{{k - 1, 1}, {k, 4}, {k + 1, 1}} {
+		}{{k - 2, 1}, {k - 1, 2}, {k, 3}, {k + 1, 2}, {k + 2, 1}} {
 			if n.at >= 0 && n.at < len(diff) && weight[n.at] > 0 {
 				sum, whole = sum+n.w*diff[n.at], whole+n.w
 			}

@@ -58,6 +58,7 @@ type ToneProposal struct {
 	Rows      []level.ToneRow `json:"rows"`
 	Words     string          `json:"words"`
 	Edit      *Edit           `json:"edit,omitempty" doc:"none where nothing changes"`
+	Anyway    *Edit           `json:"anyway,omitempty" doc:"the edit with the tones that are less certain than their size too; none without such tones"`
 }
 
 // postTone listens to clips and tells which tone would make them sound like another.
@@ -85,7 +86,12 @@ func (s *API) postTone(ctx context.Context, in *struct {
 	out.Revision, out.Reference, out.Words = v.Revision, m.Reference.ID, m.Words()
 	out.Rows = append(out.Rows, m.Rows...)
 	if m.Edit != nil {
-		out.Edit, err = written(m.Edit)
+		if out.Edit, err = written(m.Edit); err != nil {
+			return out, err
+		}
+	}
+	if m.Anyway != nil {
+		out.Anyway, err = written(m.Anyway)
 	}
 	return out, err
 }

@@ -320,6 +320,8 @@ export const treating = (app) =>
         this.matched = row?.unsure ? { clip: row.clip, unsure: row.unsure } : null;
         this.view?.redraw();
         app.page.hint = found.words || "The tone is matched already.";
+        const anyway = found.anyway;
+        if (anyway) app.page.tell(found.words, "Match anyway", () => void app.mend.edit(anyway.do, /** @type {any} */ (anyway.with)));
       } catch (err) {
         app.page.tell(say(err));
       } finally {
