@@ -334,6 +334,13 @@ func bridge(curve *[treat.ToneBands]float64, weight [treat.ToneBands]float64) {
 	}
 }
 
+func clipCount(n int) string {
+	if n == 1 {
+		return "1 clip"
+	}
+	return fmt.Sprintf("%d clips", n)
+}
+
 // Words tell what was matched.
 func (t Toned) Words() string {
 	changed, left := 0, 0
@@ -366,7 +373,7 @@ func (t Toned) Words() string {
 		if out != "" {
 			out += " "
 		}
-		out += fmt.Sprintf("%d left: %s.", left, why)
+		out += fmt.Sprintf("%s unchanged: %s.", clipCount(left), why)
 	}
 	return out
 }

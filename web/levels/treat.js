@@ -321,7 +321,11 @@ export const treating = (app) =>
         this.view?.redraw();
         app.page.hint = found.words || "The tone is matched already.";
         const anyway = found.anyway;
-        if (anyway) app.page.tell(found.words, "Match anyway", () => void app.mend.edit(anyway.do, /** @type {any} */ (anyway.with)));
+        if (anyway)
+          app.page.tell(found.words, "Match anyway", async () => {
+            if (await app.mend.edit(anyway.do, /** @type {any} */ (anyway.with)))
+              app.page.hint = "Tone matched, with the uncertainty shown";
+          });
       } catch (err) {
         app.page.tell(say(err));
       } finally {
