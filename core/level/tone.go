@@ -274,7 +274,7 @@ func unboundedTone(own, want measure.Bands, heard func(int) bool) (out [treat.To
 		for _, n := range []struct {
 			at int
 			w  float64
-		}{{k - 2, 1}, {k - 1, 2}, {k, 3}, {k + 1, 2}, {k + 2, 1}} {
+		}{{k - 1, 1}, {k, 4}, {k + 1, 1}} {
 			if n.at >= 0 && n.at < len(diff) && weight[n.at] > 0 {
 				sum, whole = sum+n.w*diff[n.at], whole+n.w
 			}
